@@ -1,0 +1,359 @@
+/* SPDX-License-Identifier: MIT */
+/* `expect`: read, measured, judged. */
+#include <math.h>
+#include <string.h>
+
+#include "internal.h"
+#include "sheet/rational.h"
+
+/* ---- reading ---- */
+
+typedef struct quantity_word {
+    const char *word;
+    wadi_expect_type type;
+    wad_unit unit;
+} quantity_word;
+
+static const quantity_word pin_words[] = {
+    {"frequency", WADI_EXPECT_FREQUENCY, WAD_UNIT_HZ},
+    {"duty", WADI_EXPECT_DUTY, WAD_UNIT_PART},
+    {"high", WADI_EXPECT_HIGH, WAD_UNIT_S},
+    {"low", WADI_EXPECT_LOW, WAD_UNIT_S},
+    {"period", WADI_EXPECT_PERIOD, WAD_UNIT_S},
+    {"edges", WADI_EXPECT_EDGES, WAD_UNIT_NONE},
+};
+
+static const char *text_between(wad_bench *b, const wadi_tok *from, const wadi_tok *to)
+{
+    GString *text = g_string_new(NULL);
+    for (const wadi_tok *t = from; t < to; t++) {
+        bool glue = t == from || (t->glued && t->type != WADI_T_NAME);
+        g_string_append(text, glue ? "" : " ");
+        if (t->type == WADI_T_NUMBER)
+            g_string_append_printf(text, "%.12g", wadi_rat_double(t->number));
+        else
+            g_string_append(text, t->text ? t->text : "");
+    }
+    char *copy = wadi_arena_strndup(b->arena, text->str, text->len);
+    g_string_free(text, TRUE);
+    return copy;
+}
+
+static bool parse_wanted(wadi_cursor *c, wadi_expect *e, wad_unit unit)
+{
+    static const char *const examples[] = {"a plain number", "a frequency such as 1 Hz",
+                                           "a time such as 500 ms", "a share such as 25 %"};
+    wad_where where = c->tok->where;
+    wad_unit got;
+    if (!wadi_parse_amount(c, &e->wanted, &got))
+        return false;
+    if (got != unit) {
+        wadi_error(c->src, &where, "expected %s", examples[unit]);
+        c->failed = true;
+    }
+    return !c->failed;
+}
+
+static bool parse_within(wadi_cursor *c, wadi_expect *e, wad_unit unit)
+{
+    wad_where where = c->tok->where;
+    if (!wadi_need_word(c, "within") || !wadi_parse_amount(c, &e->within, &e->within_unit))
+        return false;
+    bool points = unit == WAD_UNIT_PART;
+    bool fits = points ? e->within_unit == WAD_UNIT_POINT
+                       : e->within_unit == unit || e->within_unit == WAD_UNIT_PART;
+    if (!fits) {
+        wadi_error(c->src, &where, points ? "a duty's tolerance is given in points: within 0.1 points"
+                                          : "the tolerance is given in the same unit, in %% or in ppm");
+        c->failed = true;
+    }
+    return !c->failed;
+}
+
+static void parse_pin_quantity(wadi_cursor *c, wadi_expect *e)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(pin_words); i++) {
+        if (!wadi_take_word(c, pin_words[i].word))
+            continue;
+        e->type = pin_words[i].type;
+        if (!parse_wanted(c, e, pin_words[i].unit))
+            return;
+        if (e->type != WADI_EXPECT_EDGES)
+            parse_within(c, e, pin_words[i].unit);
+        return;
+    }
+    wadi_expected(c, "'frequency', 'duty', 'high', 'low', 'period', 'edges' or 'is'");
+}
+
+static void parse_level(wadi_cursor *c, wadi_expect *e)
+{
+    e->type = WADI_EXPECT_LEVEL;
+    e->level = wadi_at_word(c, "high") ? WAD_HIGH : wadi_at_word(c, "low") ? WAD_LOW : WAD_FLOATING;
+    if (!wadi_take_word(c, "high") && !wadi_take_word(c, "low") && !wadi_take_word(c, "floating"))
+        wadi_expected(c, "'high', 'low' or 'floating'");
+    if (wadi_need_word(c, "at"))
+        wadi_parse_ps(c, &e->at_ps);
+}
+
+static void parse_window(wadi_cursor *c, wadi_expect *e)
+{
+    e->to_ps = UINT64_MAX;
+    wad_where where = c->tok->where;
+    if (wadi_take_word(c, "from"))
+        wadi_parse_ps(c, &e->from_ps);
+    if (wadi_take_word(c, "to"))
+        wadi_parse_ps(c, &e->to_ps);
+    if (!c->failed && e->to_ps <= e->from_ps) {
+        wadi_error(c->src, &where, "the window ends before it begins");
+        c->failed = true;
+    }
+}
+
+static void parse_irq(wadi_cursor *c, wadi_expect *e)
+{
+    if (wadi_take_word(c, "every")) {
+        e->type = WADI_EXPECT_IRQ_PERIOD;
+        if (parse_wanted(c, e, WAD_UNIT_S))
+            parse_within(c, e, WAD_UNIT_S);
+    } else if (wadi_take_word(c, "latency")) {
+        e->type = WADI_EXPECT_IRQ_LATENCY;
+        if (wadi_need_word(c, "below"))
+            parse_wanted(c, e, WAD_UNIT_S);
+    } else if (wadi_take_word(c, "count")) {
+        e->type = WADI_EXPECT_IRQ_COUNT;
+        parse_wanted(c, e, WAD_UNIT_NONE);
+    } else {
+        wadi_expected(c, "'every', 'latency below' or 'count'");
+    }
+}
+
+static void parse_finding(wadi_cursor *c, wadi_expect *e)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "a finding's number, such as W204");
+    e->type = WADI_EXPECT_FINDING;
+    if (!name)
+        return;
+    e->line = *name == 'W' ? (unsigned)g_ascii_strtoull(name + 1, NULL, 10) : 0;
+    if (!wad_finding_title((wad_finding_kind)e->line)) {
+        wadi_error(c->src, &where, "there is no finding '%s'; 'wadium findings' lists them", name);
+        c->failed = true;
+    }
+    if (wadi_take_word(c, "at")) {
+        e->file = wadi_need_string(c, "\"FILE:LINE\"");
+        if (!e->file)
+            return;
+        const char *colon = strrchr(e->file, ':');
+        size_t n = colon ? (size_t)(colon - e->file) : strlen(e->file);
+        e->file_line = colon ? (unsigned)g_ascii_strtoull(colon + 1, NULL, 10) : 0;
+        e->file = wadi_arena_strndup(c->src->arena, e->file, n);
+    }
+}
+
+static bool parse_irq_subject(wad_bench *b, wadi_cursor *c, const char *name, wadi_expect *e)
+{
+    const wad_instance *block = wad_sheet_block(b->sheet, name);
+    if (!block || !wadi_take_word(c, "interrupt"))
+        return false;
+    if (!block->n_irqs) {
+        wadi_error(c->src, &c->tok->where, "block %s has no interrupt line", name);
+        c->failed = true;
+        return true;
+    }
+    e->line = (unsigned)block->irqs[0];
+    parse_irq(c, e);
+    return true;
+}
+
+static void parse_subject(wad_bench *b, wadi_cursor *c, wadi_expect *e)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "what is expected");
+    if (!name || parse_irq_subject(b, c, name, e))
+        return;
+    int probe = wadi_bench_probe(b, name);
+    if (probe < 0) {
+        GPtrArray *names = g_ptr_array_new();
+        for (guint i = 0; i < b->probes->len; i++)
+            g_ptr_array_add(names, (gpointer)g_array_index(b->probes, wadi_probe, i).name);
+        wadi_error(c->src, &where, "nothing is captured as '%s'%s: capture PIN as %s", name,
+                   wadi_suggest(b->arena, name, (const char *const *)names->pdata, names->len),
+                   name);
+        g_ptr_array_free(names, TRUE);
+        c->failed = true;
+        return;
+    }
+    e->probe = (unsigned)probe;
+    if (wadi_take_word(c, "is"))
+        parse_level(c, e);
+    else
+        parse_pin_quantity(c, e);
+}
+
+/* How many words of the statement name what is measured; the rest is what is wanted. */
+static unsigned subject_words(wadi_expect_type type)
+{
+    switch (type) {
+    case WADI_EXPECT_NO_FINDINGS:
+        return 0;
+    case WADI_EXPECT_FINDING:
+        return 1;
+    case WADI_EXPECT_IRQ_LATENCY:
+    case WADI_EXPECT_IRQ_COUNT:
+        return 3;
+    default:
+        return 2;
+    }
+}
+
+bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
+{
+    const wadi_tok *start = c->tok;
+    wadi_expect e = {.where = start->where, .to_ps = UINT64_MAX};
+    e.where.file = b->file ? b->file : "(said in C)"; /* lives as long as the bench */
+    if (wadi_take_word(c, "no")) {
+        wadi_need_word(c, "findings");
+        e.type = WADI_EXPECT_NO_FINDINGS;
+    } else if (wadi_take_word(c, "finding")) {
+        parse_finding(c, &e);
+    } else {
+        parse_subject(b, c, &e);
+        parse_window(c, &e);
+    }
+    if (!wadi_need_end(c))
+        return false;
+    unsigned words = subject_words(e.type);
+    e.subject = words ? text_between(b, start, start + words) : "findings";
+    e.text = words ? text_between(b, start + words, c->tok) : "none";
+    if (e.type == WADI_EXPECT_FINDING) {
+        e.subject = wadi_arena_printf(b->arena, "finding W%u", e.line);
+        e.text = e.file ? wadi_arena_printf(b->arena, "at %s:%u", e.file, e.file_line) : "once or more";
+    }
+    g_array_append_val(b->expects, e);
+    return true;
+}
+
+/* ---- judging ---- */
+
+static bool close_enough(const wadi_expect *e, double value)
+{
+    double wanted = wadi_rat_double(e->wanted), tol = wadi_rat_double(e->within);
+    if (e->within_unit == WAD_UNIT_PART)
+        tol *= fabs(wanted);
+    /* the tolerance itself still passes, whatever its last binary digit */
+    return fabs(value - wanted) <= tol * (1 + 1e-9);
+}
+
+static char *seconds(double s)
+{
+    static const char *const units[] = {"s", "ms", "us", "ns", "ps"};
+    unsigned i = 0;
+    while (i < 4 && fabs(s) < 0.9999999999 && s != 0) {
+        s *= 1000;
+        i++;
+    }
+    return g_strdup_printf("%.7g %s", s, units[i]);
+}
+
+/* "500 ms, all 10 within 83.3 ps" */
+static char *spread(const wad_stats *s)
+{
+    char *mean = seconds(wad_stats_mean(s) / 1e12), *width = seconds((double)(s->max - s->min) / 1e12);
+    char *text = g_strdup_printf(s->n > 1 ? "%s, all %llu within %s" : "%s", mean,
+                                 (unsigned long long)s->n, width);
+    g_free(width);
+    g_free(mean);
+    return text;
+}
+
+/* Every single width or period must hold, not only the mean. */
+static wadi_judged judge_spread(const wadi_expect *e, const wad_stats *s, const char *none)
+{
+    if (!s->n)
+        return (wadi_judged){g_strdup(none), false};
+    bool ok = close_enough(e, (double)s->min / 1e12) && close_enough(e, (double)s->max / 1e12);
+    return (wadi_judged){spread(s), ok};
+}
+
+static wadi_judged judge_pin(const wadi_gauge *g)
+{
+    static const char *const levels[] = {"low", "high", "floating"};
+    const wadi_expect *e = g->expect;
+    const wad_meter *m = &g->meter;
+    double value;
+    switch (e->type) {
+    case WADI_EXPECT_FREQUENCY:
+        value = wad_meter_hz(m);
+        if (m->rises < 2)
+            return (wadi_judged){g_strdup_printf("%llu rising edges: no period",
+                                                 (unsigned long long)m->rises),
+                                 false};
+        return (wadi_judged){g_strdup_printf("%.9g Hz", value), close_enough(e, value)};
+    case WADI_EXPECT_DUTY:
+        value = wad_meter_duty(m);
+        return (wadi_judged){g_strdup_printf("%.4f %%", value * 100), close_enough(e, value)};
+    case WADI_EXPECT_HIGH:
+        return judge_spread(e, &m->high, "no high pulse");
+    case WADI_EXPECT_LOW:
+        return judge_spread(e, &m->low, "no low pulse");
+    case WADI_EXPECT_PERIOD:
+        return judge_spread(e, &m->period, "no whole period");
+    case WADI_EXPECT_EDGES:
+        return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)m->edges),
+                             (double)m->edges == wadi_rat_double(e->wanted)};
+    default:
+        return (wadi_judged){g_strdup(levels[g->level_then]), g->level_then == e->level};
+    }
+}
+
+static wadi_judged judge_irq(const wadi_gauge *g)
+{
+    const wadi_expect *e = g->expect;
+    if (e->type == WADI_EXPECT_IRQ_PERIOD)
+        return judge_spread(e, &g->period,
+                            g->count ? "served once only" : "never served");
+    if (e->type == WADI_EXPECT_IRQ_COUNT)
+        return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)g->count),
+                             (double)g->count == wadi_rat_double(e->wanted)};
+    if (!g->count)
+        return (wadi_judged){g_strdup("never served"), false};
+    char *max = seconds((double)g->latency.max / 1e12);
+    char *mean = seconds(wad_stats_mean(&g->latency) / 1e12);
+    wadi_judged j = {g_strdup_printf("%s at most, mean %s", max, mean),
+                     (double)g->latency.max / 1e12 < wadi_rat_double(e->wanted)};
+    g_free(max);
+    g_free(mean);
+    return j;
+}
+
+static bool finding_matches(const wadi_expect *e, const wad_finding *f)
+{
+    if ((unsigned)f->kind != e->line)
+        return false;
+    if (!e->file)
+        return true;
+    for (unsigned i = 0; i < f->n_places; i++)
+        if (f->places[i].file && g_str_has_suffix(f->places[i].file, e->file) &&
+            (!e->file_line || f->places[i].line == e->file_line))
+            return true;
+    return false;
+}
+
+static wadi_judged judge_findings(const wadi_expect *e, const wad_sim *sim)
+{
+    unsigned n = wad_sim_finding_count(sim), hits = 0;
+    if (e->type == WADI_EXPECT_NO_FINDINGS)
+        return (wadi_judged){n ? g_strdup_printf("%u", n) : g_strdup("none"), n == 0};
+    for (unsigned i = 0; i < n; i++)
+        hits += finding_matches(e, wad_sim_finding(sim, i));
+    return (wadi_judged){g_strdup_printf(hits ? "%u" : "not found", hits), hits > 0};
+}
+
+wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim)
+{
+    if (g->expect->type <= WADI_EXPECT_LEVEL)
+        return judge_pin(g);
+    if (g->expect->type <= WADI_EXPECT_IRQ_COUNT)
+        return judge_irq(g);
+    return judge_findings(g->expect, sim);
+}

@@ -1,0 +1,100 @@
+/* SPDX-License-Identifier: MIT */
+/* A bench's insides: what was said, before and while it runs. */
+#ifndef WADI_BENCH_INTERNAL_H
+#define WADI_BENCH_INTERNAL_H
+
+#include <glib.h>
+
+#include "sheet/build.h"
+#include "wadium/host/bench.h"
+
+/* What is captured: a pin under a name. */
+typedef struct wadi_probe {
+    const char *name;
+    const wad_pin_def *pin;
+} wadi_probe;
+
+/* What is done to a pin, and when. */
+typedef struct wadi_stimulus {
+    const wad_pin_def *pin;
+    const wad_part_def *button; /* of a press, else NULL */
+    wad_level level;
+    uint64_t at_ps, for_ps, bounce_ps;
+} wadi_stimulus;
+
+typedef enum wadi_expect_type {
+    WADI_EXPECT_FREQUENCY,
+    WADI_EXPECT_DUTY,
+    WADI_EXPECT_HIGH,
+    WADI_EXPECT_LOW,
+    WADI_EXPECT_PERIOD,
+    WADI_EXPECT_EDGES,
+    WADI_EXPECT_LEVEL,
+    WADI_EXPECT_IRQ_PERIOD,
+    WADI_EXPECT_IRQ_LATENCY,
+    WADI_EXPECT_IRQ_COUNT,
+    WADI_EXPECT_NO_FINDINGS,
+    WADI_EXPECT_FINDING
+} wadi_expect_type;
+
+typedef struct wadi_expect {
+    wadi_expect_type type;
+    wad_where where;
+    unsigned probe;    /* of a pin */
+    unsigned line;     /* of an interrupt */
+    const char *subject;
+    wad_rational wanted; /* in base units: Hz, s, share */
+    wad_rational within;
+    wad_unit within_unit; /* the wanted value's own unit, or WAD_UNIT_PART of it */
+    wad_level level;
+    uint64_t at_ps;
+    uint64_t from_ps, to_ps;
+    const char *file; /* of a finding: where it must stand */
+    unsigned file_line;
+    const char *text; /* as wanted, for the report */
+} wadi_expect;
+
+struct wad_bench {
+    wadi_arena *arena;
+    const char *title;
+    const char *file; /* NULL when said in C */
+    const wad_board *board;
+    const wad_sheet *sheet;
+    wad_board *own_board; /* read because the bench names it */
+    wad_sheet *own_sheet;
+    const char *firmware;
+    uint64_t run_ps;
+    uint32_t seed;
+    GArray *probes;   /* wadi_probe */
+    GArray *stimuli;  /* wadi_stimulus */
+    GArray *expects;  /* wadi_expect */
+};
+
+/** Carries one statement out; messages go to `src`. */
+bool wadi_bench_statement(wad_bench *bench, const wadi_source *src, const wadi_stmt *stmt);
+bool wadi_parse_expect(wad_bench *bench, wadi_cursor *c);
+/** A time in picoseconds. */
+bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);
+bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit);
+/** The probe of a name, -1 for none. */
+int wadi_bench_probe(const wad_bench *bench, const char *name);
+
+/* ---- while it runs ---- */
+
+/* Meters of one expectation. */
+typedef struct wadi_gauge {
+    const wadi_expect *expect;
+    wad_meter meter;
+    wad_stats period, latency;
+    uint64_t count, last_entry;
+    wad_level level_then;
+} wadi_gauge;
+
+typedef struct wadi_judged {
+    char *measured;
+    bool passed;
+} wadi_judged;
+
+wadi_judged wadi_judge(const wadi_gauge *gauge, const wad_sim *sim);
+
+#endif

@@ -1,0 +1,427 @@
+/* SPDX-License-Identifier: MIT */
+/* The bench language, but for `expect`. */
+#include <string.h>
+
+#include "internal.h"
+#include "sheet/rational.h"
+
+struct wad_bench_list {
+    GPtrArray *benches;
+};
+
+/* ---- amounts ---- */
+
+bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit)
+{
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    wadi_names names = {.build = &none, .constant = true};
+    if (c->failed)
+        return false;
+    wad_where where = c->tok->where;
+    wad_expr *e = wadi_parse_expr(c, &names);
+    if (!e)
+        return false;
+    if (e->op != WADI_OP_NUM) {
+        wadi_error(c->src, &where, "expected a number with its unit");
+        c->failed = true;
+        return false;
+    }
+    *value = e->num;
+    *unit = e->unit;
+    return true;
+}
+
+bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps)
+{
+    wad_rational value;
+    wad_unit unit;
+    wad_where where = c->tok->where;
+    if (!wadi_parse_amount(c, &value, &unit))
+        return false;
+    wad_rational scaled;
+    if (unit != WAD_UNIT_S || !wadi_rat_mul(value, wadi_int((int64_t)WAD_PS_PER_S), &scaled) ||
+        scaled.num < 0) {
+        wadi_error(c->src, &where, "expected a time such as 200 ms, at most 106 days");
+        c->failed = true;
+        return false;
+    }
+    *ps = (uint64_t)wadi_rat_floor(scaled);
+    return true;
+}
+
+/* ---- what is on the board ---- */
+
+/* A part with one wire stands for its pin; of several wires one is named: THERMO.CS. */
+static const wad_pin_def *pin_of_part(wadi_cursor *c, const wad_part_def *p)
+{
+    const char *wire = "";
+    wad_where where = c->tok->where;
+    if (p->n_wires != 1 || wadi_at_punct(c, ".")) {
+        if (!wadi_take_punct(c, ".")) {
+            wadi_error(c->src, &where, "part '%s' has several wires: name one, as %s.%s", p->name,
+                       p->name, p->n_wires ? p->wires[0].name : "WIRE");
+            c->failed = true;
+            return NULL;
+        }
+        wire = wadi_need_name(c, "the wire's name");
+    }
+    for (unsigned i = 0; wire && i < p->n_wires; i++)
+        if (!strcmp(p->wires[i].name, wire))
+            return p->wires[i].pin;
+    return NULL;
+}
+
+static const wad_pin_def *parse_pin(wad_bench *b, wadi_cursor *c, const wad_part_def **part)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "a pin, or a part of the board");
+    if (part)
+        *part = NULL;
+    if (!name)
+        return NULL;
+    const wad_part_def *p = b->board ? wad_board_part(b->board, name) : NULL;
+    const wad_pin_def *pin = p ? pin_of_part(c, p) : wad_sheet_pin(b->sheet, name);
+    if (p && part)
+        *part = p;
+    if (pin || c->failed)
+        return pin;
+    wadi_error(c->src, &where,
+               p ? "that wire of part '%s' goes to no pin of the chip"
+                 : "neither the board has a part nor the chip a pin '%s'",
+               name);
+    c->failed = true;
+    return NULL;
+}
+
+int wadi_bench_probe(const wad_bench *b, const char *name)
+{
+    for (guint i = 0; i < b->probes->len; i++)
+        if (!strcmp(g_array_index(b->probes, wadi_probe, i).name, name))
+            return (int)i;
+    return -1;
+}
+
+static void say_capture(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const char *written = c->tok->type == WADI_T_NAME ? c->tok->text : "";
+    wadi_probe probe = {0};
+    probe.pin = parse_pin(b, c, NULL);
+    char *lower = g_ascii_strdown(written, -1);
+    probe.name = wadi_arena_strndup(b->arena, lower, strlen(lower));
+    g_free(lower);
+    if (wadi_take_word(c, "as")) {
+        const char *name = wadi_need_name(c, "a name for the captured pin");
+        if (name)
+            probe.name = wadi_arena_strndup(b->arena, name, strlen(name));
+    }
+    if (!wadi_need_end(c))
+        return;
+    if (wadi_bench_probe(b, probe.name) >= 0) {
+        wadi_error(c->src, &where, "'%s' is captured already", probe.name);
+        c->failed = true;
+        return;
+    }
+    g_array_append_val(b->probes, probe);
+}
+
+static void say_press(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    wadi_stimulus s = {0};
+    s.pin = parse_pin(b, c, &s.button);
+    if (s.pin && (!s.button || strcmp(s.button->kind, "button"))) {
+        wadi_error(c->src, &where, "'press' takes a button of the board; 'drive' takes any pin");
+        c->failed = true;
+        return;
+    }
+    if (s.button)
+        s.bounce_ps = (uint64_t)(wadi_rat_double(s.button->bounce_s) * 1e12 + 0.5);
+    wadi_need_word(c, "at");
+    wadi_parse_ps(c, &s.at_ps);
+    wadi_need_word(c, "for");
+    wadi_parse_ps(c, &s.for_ps);
+    if (wadi_take_word(c, "bounce"))
+        wadi_parse_ps(c, &s.bounce_ps);
+    if (wadi_need_end(c))
+        g_array_append_val(b->stimuli, s);
+}
+
+static bool parse_level(wadi_cursor *c, wad_level *level)
+{
+    static const char *const words[] = {"low", "high", "floating"};
+    for (unsigned i = 0; i < 3; i++)
+        if (wadi_take_word(c, words[i])) {
+            *level = (wad_level)i;
+            return true;
+        }
+    wadi_expected(c, "'high', 'low' or 'floating'");
+    return false;
+}
+
+static void say_drive(wad_bench *b, wadi_cursor *c)
+{
+    wadi_stimulus s = {0};
+    s.pin = parse_pin(b, c, NULL);
+    parse_level(c, &s.level);
+    if (wadi_take_word(c, "at"))
+        wadi_parse_ps(c, &s.at_ps);
+    if (wadi_need_end(c))
+        g_array_append_val(b->stimuli, s);
+}
+
+static char *locate(const wad_bench *b, wadi_cursor *c, const char *what, const char *extension)
+{
+    wad_where where = c->tok->where;
+    const char *name = c->tok->type == WADI_T_STRING ? wadi_need_string(c, what)
+                                                     : wadi_need_name(c, what);
+    if (!name)
+        return NULL;
+    char *path = wad_locate(name, extension, b->file);
+    if (!path) {
+        wadi_error(c->src, &where, "no file '%s%s' beside the bench, in WADIUM_PATH or in Wadium's "
+                                   "own folders",
+                   name, g_str_has_suffix(name, extension) ? "" : extension);
+        c->failed = true;
+    }
+    return path;
+}
+
+static void say_setting(wad_bench *b, wadi_cursor *c, bool board)
+{
+    if (b->sheet) {
+        wadi_error(c->src, &c->tok->where, "the bench has its board or chip already");
+        c->failed = true;
+        return;
+    }
+    char *path = locate(b, c, board ? "a board" : "a chip", board ? ".board" : ".sheet");
+    if (path && board) {
+        b->board = b->own_board = wad_board_read(path, c->src->diags);
+        b->sheet = b->board ? b->board->sheet : NULL;
+    } else if (path) {
+        b->sheet = b->own_sheet = wad_sheet_read(path, c->src->diags);
+    }
+    g_free(path);
+    c->failed = c->failed || !b->sheet;
+    wadi_need_end(c);
+}
+
+static void say_run(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    if (wadi_parse_ps(c, &b->run_ps) && b->run_ps == 0) {
+        wadi_error(c->src, &where, "a run must take some time");
+        c->failed = true;
+    }
+    wadi_need_end(c);
+}
+
+static void say_seed(wad_bench *b, wadi_cursor *c)
+{
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    int64_t seed;
+    if (wadi_parse_int(&none, c, NULL, "the seed", 0, UINT32_MAX, &seed) && wadi_need_end(c))
+        b->seed = (uint32_t)seed;
+}
+
+static void say_firmware(wad_bench *b, wadi_cursor *c)
+{
+    const char *name = c->tok->type == WADI_T_STRING ? wadi_need_string(c, "a firmware")
+                                                     : wadi_need_name(c, "a firmware");
+    if (name && wadi_need_end(c))
+        b->firmware = wadi_arena_strndup(b->arena, name, strlen(name));
+}
+
+bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(src, stmt);
+    wad_where where = c.tok->where;
+    if (wadi_take_word(&c, "board"))
+        say_setting(b, &c, true);
+    else if (wadi_take_word(&c, "chip"))
+        say_setting(b, &c, false);
+    else if (wadi_take_word(&c, "firmware"))
+        say_firmware(b, &c);
+    else if (wadi_take_word(&c, "run"))
+        say_run(b, &c);
+    else if (wadi_take_word(&c, "seed"))
+        say_seed(b, &c);
+    else if (!b->sheet) {
+        wadi_error(src, &where, "name the board first: board NAME (or chip NAME)");
+        return false;
+    } else if (wadi_take_word(&c, "capture"))
+        say_capture(b, &c);
+    else if (wadi_take_word(&c, "press"))
+        say_press(b, &c);
+    else if (wadi_take_word(&c, "drive"))
+        say_drive(b, &c);
+    else if (wadi_take_word(&c, "expect"))
+        wadi_parse_expect(b, &c);
+    else
+        wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
+                          "'run' or 'expect'");
+    return !c.failed;
+}
+
+/* ---- benches ---- */
+
+static wad_bench *new_bench(const char *title, const char *file)
+{
+    wad_bench *b = g_new0(wad_bench, 1);
+    b->arena = wadi_arena_new();
+    b->title = wadi_arena_strndup(b->arena, title, strlen(title));
+    b->file = file ? wadi_arena_strndup(b->arena, file, strlen(file)) : NULL;
+    b->seed = 1;
+    b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
+    b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
+    b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
+    return b;
+}
+
+wad_bench *wad_bench_new(const char *title, const wad_board *board)
+{
+    wad_bench *b = new_bench(title, NULL);
+    b->board = board;
+    b->sheet = board->sheet;
+    return b;
+}
+
+wad_bench *wad_bench_new_chip(const char *title, const wad_sheet *sheet)
+{
+    wad_bench *b = new_bench(title, NULL);
+    b->sheet = sheet;
+    return b;
+}
+
+void wad_bench_free(wad_bench *b)
+{
+    if (!b)
+        return;
+    g_array_free(b->probes, TRUE);
+    g_array_free(b->stimuli, TRUE);
+    g_array_free(b->expects, TRUE);
+    wad_board_free(b->own_board);
+    wad_sheet_free(b->own_sheet);
+    wadi_arena_free(b->arena);
+    g_free(b);
+}
+
+const char *wad_bench_title(const wad_bench *b)
+{
+    return b->title;
+}
+
+const wad_sheet *wad_bench_sheet(const wad_bench *b)
+{
+    return b->sheet;
+}
+
+bool wad_bench_say(wad_bench *b, const char *statement, wad_diags *diags)
+{
+    /* the text must live as long as the bench: names in it are kept */
+    char *text = wadi_arena_strndup(b->arena, statement, strlen(statement));
+    wadi_source src = {.name = "(said in C)",
+                       .text = text,
+                       .size = strlen(text),
+                       .arena = b->arena,
+                       .diags = diags};
+    if (!wadi_tree_read(&src))
+        return false;
+    bool ok = true;
+    for (unsigned i = 0; i < src.top->n; i++)
+        ok = wadi_bench_statement(b, &src, &src.top->stmts[i]) && ok;
+    return ok;
+}
+
+/* ---- files ---- */
+
+static bool check_bench(const wad_bench *b, const wadi_source *src, const wad_where *where)
+{
+    if (!b->sheet)
+        wadi_error(src, where, "the bench names no board: board NAME");
+    else if (!b->firmware)
+        wadi_error(src, where, "the bench names no firmware: firmware NAME");
+    else if (!b->run_ps)
+        wadi_error(src, where, "the bench does not say how long to run: run 5 s");
+    else
+        return true;
+    return false;
+}
+
+static void read_bench(wad_bench_list *list, wadi_source *src, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(src, stmt);
+    wadi_need_word(&c, "bench");
+    wad_where where = c.tok->where;
+    const char *title = wadi_need_string(&c, "the bench's title in quotes");
+    const wadi_group *body = wadi_need_group(&c, "'{' and what the bench says");
+    if (!body || !wadi_need_end(&c))
+        return;
+    wad_bench *b = new_bench(title, src->name);
+    g_ptr_array_add(list->benches, b);
+    wadi_source own = *src;
+    own.arena = b->arena;
+    own.name = b->file;
+    bool ok = true;
+    for (unsigned i = 0; i < body->n; i++) {
+        ok = wadi_bench_statement(b, &own, &body->stmts[i]) && ok;
+        if (!ok && !b->sheet)
+            return;
+    }
+    if (ok)
+        check_bench(b, src, &where);
+}
+
+/* Where-s of a bench must outlive the text's own arena: the tree is built in the list's first. */
+wad_bench_list *wad_bench_parse(const char *text, size_t size, const char *name, wad_diags *diags)
+{
+    wad_bench_list *list = g_new0(wad_bench_list, 1);
+    unsigned before = wad_diags_errors(diags);
+    wadi_arena *arena = wadi_arena_new();
+    wadi_source src = {.name = name, .text = text, .size = size, .arena = arena, .diags = diags};
+    list->benches = g_ptr_array_new_with_free_func((GDestroyNotify)wad_bench_free);
+    if (wadi_tree_read(&src))
+        for (unsigned i = 0; i < src.top->n; i++)
+            read_bench(list, &src, &src.top->stmts[i]);
+    if (wad_diags_errors(diags) == before && !list->benches->len)
+        wadi_error(&src, &(wad_where){name, 0, 0}, "no 'bench \"TITLE\" { ... }' found");
+    wadi_arena_free(arena);
+    if (wad_diags_errors(diags) == before)
+        return list;
+    wad_bench_list_free(list);
+    return NULL;
+}
+
+wad_bench_list *wad_bench_read(const char *path, wad_diags *diags)
+{
+    char *text;
+    gsize size;
+    GError *error = NULL;
+    if (!g_file_get_contents(path, &text, &size, &error)) {
+        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the bench: %s",
+                      error->message);
+        g_error_free(error);
+        return NULL;
+    }
+    wad_bench_list *list = wad_bench_parse(text, size, path, diags);
+    g_free(text);
+    return list;
+}
+
+void wad_bench_list_free(wad_bench_list *list)
+{
+    if (!list)
+        return;
+    g_ptr_array_free(list->benches, TRUE);
+    g_free(list);
+}
+
+unsigned wad_bench_list_count(const wad_bench_list *list)
+{
+    return list->benches->len;
+}
+
+wad_bench *wad_bench_list_at(const wad_bench_list *list, unsigned i)
+{
+    return list->benches->pdata[i];
+}

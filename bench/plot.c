@@ -1,0 +1,273 @@
+/* SPDX-License-Identifier: MIT */
+/* Timing diagrams: through gnuplot as PNG or SVG, and in characters. */
+#include <errno.h>
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <locale.h>
+#include <math.h>
+#include <string.h>
+
+#include "wadium/host/bench.h"
+
+typedef struct axis {
+    uint64_t from, to;
+    unsigned columns;
+    double scale; /* picoseconds in a unit */
+    const char *unit;
+} axis;
+
+static axis make_axis(uint64_t from, uint64_t to, unsigned columns)
+{
+    static const struct {
+        double scale;
+        const char *unit;
+    } units[] = {{1e12, "s"}, {1e9, "ms"}, {1e6, "us"}, {1e3, "ns"}, {1, "ps"}};
+    unsigned i = 0;
+    while (i < 4 && (double)(to - from) < units[i].scale)
+        i++;
+    return (axis){from, to, columns, units[i].scale, units[i].unit};
+}
+
+/* ---- what a channel shows in each column ---- */
+
+enum { SEEN_LOW = 1, SEEN_HIGH = 2, SEEN_FLOATING = 4 };
+
+/* For each column the levels seen in it; `last` is the level at its end. */
+typedef struct column {
+    unsigned char seen, last;
+} column;
+
+static void mark(column *cols, const axis *x, uint64_t from, uint64_t to, uint32_t level)
+{
+    uint64_t span = x->to - x->from;
+    if (to <= x->from || from >= x->to)
+        return;
+    from = MAX(from, x->from) - x->from;
+    to = MIN(to, x->to) - x->from;
+    unsigned a = (unsigned)((double)from / (double)span * x->columns);
+    unsigned b = (unsigned)((double)(to - 1) / (double)span * x->columns);
+    for (unsigned i = a; i <= b && i < x->columns; i++) {
+        cols[i].seen |= (unsigned char)(1u << level);
+        cols[i].last = (unsigned char)level;
+    }
+}
+
+static column *sample(const wad_capture *c, unsigned channel, const axis *x)
+{
+    column *cols = g_new0(column, x->columns);
+    uint32_t level = WAD_FLOATING;
+    uint64_t since = 0, n = wad_capture_edges(c);
+    for (uint64_t i = 0; i < n; i++) {
+        wad_edge_record e = wad_capture_at(c, i);
+        if (e.channel != channel)
+            continue;
+        mark(cols, x, since, e.ps, level);
+        level = e.level;
+        since = e.ps;
+    }
+    mark(cols, x, since, UINT64_MAX, level);
+    return cols;
+}
+
+static wad_meter measure(const wad_capture *c, unsigned channel, uint64_t end_ps)
+{
+    wad_meter m;
+    wad_meter_init(&m, 0, UINT64_MAX);
+    uint64_t n = wad_capture_edges(c);
+    for (uint64_t i = 0; i < n; i++) {
+        wad_edge_record e = wad_capture_at(c, i);
+        if (e.channel == channel)
+            wad_meter_edge(&m, e.ps, (wad_level)e.level);
+    }
+    wad_meter_end(&m, end_ps);
+    return m;
+}
+
+/* "1000 Hz  30 %" beside a trace. */
+static char *caption(const wad_capture *c, unsigned channel, uint64_t end_ps)
+{
+    wad_meter m = measure(c, channel, end_ps);
+    if (m.rises < 2)
+        return g_strdup(m.edges ? "" : m.level == WAD_HIGH ? "high" : "");
+    return g_strdup_printf("%.6g Hz  %.4g %%", wad_meter_hz(&m), 100 * wad_meter_duty(&m));
+}
+
+/* ---- gnuplot ---- */
+
+#define ROW 1.6 /* height of a channel's row, the trace itself 1 */
+
+static double column_time(const axis *x, double i)
+{
+    return ((double)x->from + i * (double)(x->to - x->from) / x->columns) / x->scale;
+}
+
+/* Where both levels fall into one pixel column, a vertical line fills it. */
+static void emit_trace(FILE *gp, const column *cols, const axis *x, double base)
+{
+    int level = -1;
+    for (unsigned i = 0; i < x->columns; i++) {
+        bool both = (cols[i].seen & (SEEN_LOW | SEEN_HIGH)) == (SEEN_LOW | SEEN_HIGH);
+        double t = column_time(x, i);
+        double y = cols[i].last == WAD_FLOATING ? 0.5 : cols[i].last;
+        if (both) {
+            fprintf(gp, "%.12g %g\n%.12g %g\n", t, base, t, base + 1);
+            fprintf(gp, "%.12g %g\n", t, base + y);
+            level = cols[i].last;
+        } else if (cols[i].last != level || i + 1 == x->columns) {
+            if (level >= 0)
+                fprintf(gp, "%.12g %g\n", t, base + (level == WAD_FLOATING ? 0.5 : level));
+            fprintf(gp, "%.12g %g\n", t, base + y);
+            level = cols[i].last;
+        }
+    }
+    fprintf(gp, "%.12g %g\n", column_time(x, x->columns),
+            base + (level == WAD_FLOATING ? 0.5 : level));
+}
+
+static const char *const colours[] = {"#0B5C7A", "#B4551E", "#2F7D3B", "#7A3E8C",
+                                      "#8A6D00", "#A12C48", "#44546A"};
+
+static void emit_panel(FILE *gp, const wad_capture *c, uint64_t end_ps, const axis *x,
+                       const char *title, bool captions)
+{
+    unsigned n = wad_capture_channels(c);
+    for (unsigned i = 0; i < n; i++) {
+        column *cols = sample(c, i, x);
+        fprintf(gp, "$d%u << EOD\n", i);
+        emit_trace(gp, cols, x, (n - 1 - i) * ROW);
+        fprintf(gp, "EOD\n");
+        g_free(cols);
+    }
+    fprintf(gp, "set title '%s' font ',12' offset 0,-0.5\nset xlabel '%s'\n", title, x->unit);
+    fprintf(gp, "set xrange [%.12g:%.12g]\nset yrange [-0.4:%g]\nset ytics (", column_time(x, 0),
+            column_time(x, x->columns), n * ROW - 0.2);
+    for (unsigned i = 0; i < n; i++)
+        fprintf(gp, "%s'%s' %g", i ? ", " : "", wad_capture_name(c, i), (n - 1 - i) * ROW + 0.5);
+    fprintf(gp, ") scale 0\nunset label\n");
+    for (unsigned i = 0; captions && i < n; i++) {
+        char *text = caption(c, i, end_ps);
+        fprintf(gp, "set label '%s' at graph 1.01, first %g left font ',10'\n", text,
+                (n - 1 - i) * ROW + 0.5);
+        g_free(text);
+    }
+    fprintf(gp, "plot ");
+    for (unsigned i = 0; i < n; i++)
+        fprintf(gp, "%s$d%u using 1:2 with lines lw 1.4 lc rgb '%s' notitle", i ? ", " : "", i,
+                colours[i % G_N_ELEMENTS(colours)]);
+    fprintf(gp, "\n");
+}
+
+static char *quoted(const char *text)
+{
+    char **parts = g_strsplit(text, "'", -1);
+    char *joined = g_strjoinv("''", parts);
+    g_strfreev(parts);
+    return joined;
+}
+
+static void emit_script(FILE *gp, const wad_capture *c, uint64_t end_ps, const wad_plot_options *o,
+                        const char *path, bool svg)
+{
+    unsigned width = o->width ? o->width : 1280, height = o->height ? o->height : 800;
+    uint64_t to = o->to_ps ? o->to_ps : end_ps;
+    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, width - 360);
+    char *title = quoted(o->title ? o->title : ""), *file = quoted(path);
+    fprintf(gp,
+            "set terminal %s size %u,%u font 'DejaVu Sans,11' background rgb 'white'\n"
+            "set output '%s'\nset encoding utf8\nset lmargin 14\nset rmargin 24\n"
+            "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
+            "'#DDDDDD'\nset key off\n",
+            svg ? "svg" : "pngcairo", width, height, file);
+    if (o->detail_to > o->detail_from) {
+        axis d = make_axis(o->detail_from, o->detail_to, x.columns);
+        fprintf(gp, "set multiplot layout 2,1\n");
+        emit_panel(gp, c, end_ps, &x, title, true);
+        emit_panel(gp, c, end_ps, &d, "detail", false);
+        fprintf(gp, "unset multiplot\n");
+    } else {
+        emit_panel(gp, c, end_ps, &x, title, true);
+    }
+    fprintf(gp, "unset output\n");
+    g_free(title);
+    g_free(file);
+}
+
+bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options *o,
+                   const char *path, char **why)
+{
+    *why = NULL;
+    bool svg = g_str_has_suffix(path, ".svg");
+    if (!svg && !g_str_has_suffix(path, ".png")) {
+        *why = g_strdup_printf("'%s' ends neither in .png nor in .svg", path);
+        return false;
+    }
+    if (!wad_capture_channels(c)) {
+        *why = g_strdup("nothing was captured, so there is nothing to draw");
+        return false;
+    }
+    char *gnuplot = g_find_program_in_path("gnuplot");
+    if (!gnuplot) {
+        *why = g_strdup("gnuplot is not installed: apt-get install gnuplot-nox");
+        return false;
+    }
+    g_free(gnuplot);
+    char *temp = g_strconcat(path, ".part", NULL);
+    FILE *gp = popen("gnuplot 2>&1 >/dev/null", "w");
+    if (gp)
+        emit_script(gp, c, end_ps, o, temp, svg);
+    bool ok = gp && pclose(gp) == 0 && g_rename(temp, path) == 0;
+    if (!ok) {
+        *why = g_strdup_printf("cannot write '%s'%s%s", path, errno ? ": " : "",
+                               errno ? g_strerror(errno) : "");
+        g_unlink(temp);
+    }
+    g_free(temp);
+    return ok;
+}
+
+/* ---- characters ---- */
+
+static const char *glyph(const column *cols, unsigned i)
+{
+    unsigned seen = cols[i].seen & (SEEN_LOW | SEEN_HIGH);
+    if (seen == (SEEN_LOW | SEEN_HIGH)) {
+        bool from_low = i == 0 || cols[i - 1].last == WAD_LOW;
+        bool to_low = cols[i].last == WAD_LOW;
+        return from_low == to_low ? "█" : from_low ? "╱" : "╲";
+    }
+    if (cols[i].seen & SEEN_FLOATING)
+        return "·";
+    return seen == SEEN_HIGH ? "▔" : "▁";
+}
+
+static void text_axis(const axis *x, unsigned label, FILE *out)
+{
+    char left[32], right[32];
+    snprintf(left, sizeof left, "%.6g %s", (double)x->from / x->scale, x->unit);
+    snprintf(right, sizeof right, "%.6g %s", (double)x->to / x->scale, x->unit);
+    int gap = (int)x->columns - (int)strlen(left) - (int)strlen(right);
+    fprintf(out, "%*s  %s%*s%s\n", (int)label, "", left, gap > 1 ? gap : 1, "", right);
+}
+
+void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options *o, FILE *out)
+{
+    unsigned n = wad_capture_channels(c), label = 6, width = o->width ? o->width : 100;
+    for (unsigned i = 0; i < n; i++)
+        label = MAX(label, (unsigned)strlen(wad_capture_name(c, i)));
+    uint64_t to = o->to_ps ? o->to_ps : end_ps;
+    unsigned columns = width > label + 34 ? width - label - 24 : 10;
+    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, columns);
+    if (o->title)
+        fprintf(out, "%s\n", o->title);
+    for (unsigned i = 0; i < n; i++) {
+        column *cols = sample(c, i, &x);
+        char *text = caption(c, i, end_ps);
+        fprintf(out, "%*s  ", (int)label, wad_capture_name(c, i));
+        for (unsigned k = 0; k < columns; k++)
+            fputs(glyph(cols, k), out);
+        fprintf(out, "  %s\n", text);
+        g_free(text);
+        g_free(cols);
+    }
+    text_axis(&x, label, out);
+}

@@ -1,0 +1,285 @@
+/* SPDX-License-Identifier: MIT */
+/* Runs a bench: the world is set going, meters listen, expectations are judged. */
+#include <string.h>
+
+#include "internal.h"
+#include "sheet/rational.h"
+
+/* One listener: a captured pin, with the gauges that measure it. */
+typedef struct tap {
+    struct session *session;
+    unsigned probe;
+    unsigned channel;
+    GPtrArray *gauges; /* wadi_gauge * */
+} tap;
+
+typedef struct step {
+    const wad_pin_def *pin;
+    wad_level level;
+} step;
+
+typedef struct session {
+    wad_bench_result result;
+    wad_bench *bench;
+    wad_sim *sim;
+    wad_capture *capture;
+    tap *taps;
+    wadi_gauge *gauges;
+    unsigned n_gauges;
+    int *irq_channels; /* by line; -1 for none */
+    GPtrArray *steps;
+    GPtrArray *texts;
+    wad_verdict *verdicts;
+    char *setting;
+} session;
+
+/* ---- listening ---- */
+
+static void on_pin(void *ctx, uint64_t ps, wad_level level)
+{
+    tap *t = ctx;
+    wad_capture_edge(t->session->capture, t->channel, ps, level);
+    for (guint i = 0; i < t->gauges->len; i++) {
+        wadi_gauge *g = t->gauges->pdata[i];
+        wad_meter_edge(&g->meter, ps, level);
+        if (ps <= g->expect->at_ps)
+            g->level_then = level;
+    }
+}
+
+static void gauge_irq(wadi_gauge *g, const wad_irq_record *r)
+{
+    if (r->entered_ps < g->expect->from_ps || r->entered_ps > g->expect->to_ps)
+        return;
+    if (g->count)
+        wad_stats_add(&g->period, r->entered_ps - g->last_entry);
+    wad_stats_add(&g->latency, r->entered_ps - r->raised_ps);
+    g->last_entry = r->entered_ps;
+    g->count++;
+}
+
+static bool is_irq(wadi_expect_type type)
+{
+    return type >= WADI_EXPECT_IRQ_PERIOD && type <= WADI_EXPECT_IRQ_COUNT;
+}
+
+static void on_irq(void *ctx, const wad_irq_record *r)
+{
+    session *s = ctx;
+    if (s->irq_channels[r->line] >= 0)
+        wad_capture_edge(s->capture, (unsigned)s->irq_channels[r->line],
+                         r->left_ps ? r->left_ps : r->entered_ps, r->left_ps ? WAD_LOW : WAD_HIGH);
+    if (r->left_ps)
+        return;
+    for (unsigned i = 0; i < s->n_gauges; i++)
+        if (is_irq(s->gauges[i].expect->type) && s->gauges[i].expect->line == r->line)
+            gauge_irq(&s->gauges[i], r);
+}
+
+static void set_up_taps(session *s)
+{
+    GArray *probes = s->bench->probes;
+    s->taps = g_new0(tap, probes->len + 1);
+    for (guint i = 0; i < probes->len; i++) {
+        const wadi_probe *p = &g_array_index(probes, wadi_probe, i);
+        s->taps[i] = (tap){s, i, wad_capture_channel(s->capture, p->name), g_ptr_array_new()};
+        for (unsigned k = 0; k < s->n_gauges; k++)
+            if (s->gauges[k].expect->type <= WADI_EXPECT_LEVEL &&
+                s->gauges[k].expect->probe == i)
+                g_ptr_array_add(s->taps[i].gauges, &s->gauges[k]);
+        wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
+    }
+}
+
+/* Handlers that an expectation names are drawn as well, high while they run. */
+static void set_up_irqs(session *s)
+{
+    const wad_sheet *sheet = s->bench->sheet;
+    s->irq_channels = g_new(int, sheet->n_vectors + 1);
+    for (unsigned i = 0; i < sheet->n_vectors; i++)
+        s->irq_channels[i] = -1;
+    for (unsigned i = 0; i < s->n_gauges; i++) {
+        unsigned line = s->gauges[i].expect->line;
+        if (!is_irq(s->gauges[i].expect->type) || s->irq_channels[line] >= 0)
+            continue;
+        char *name = g_strdup_printf("%s_irq", wad_sheet_irq_owner(sheet, line)->name);
+        unsigned channel = wad_capture_channel(s->capture, name);
+        wad_capture_edge(s->capture, channel, 0, WAD_LOW);
+        s->irq_channels[line] = (int)channel;
+        g_free(name);
+    }
+    wad_sim_watch_irq(s->sim, on_irq, s);
+}
+
+/* ---- the world ---- */
+
+static void do_step(wad_sim *sim, void *ctx)
+{
+    const step *st = ctx;
+    wad_sim_drive(sim, st->pin, st->level);
+}
+
+static void at(session *s, uint64_t ps, const wad_pin_def *pin, wad_level level)
+{
+    step *st = g_new(step, 1);
+    *st = (step){pin, level};
+    g_ptr_array_add(s->steps, st);
+    wad_sim_at(s->sim, ps, do_step, st);
+}
+
+static int by_time(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return (x > y) - (x < y);
+}
+
+/* A contact that bounces: an even number of extra changes at random times, then it rests. */
+static void bounce(session *s, GRand *rand, uint64_t ps, uint64_t length, const wad_pin_def *pin,
+                   wad_level to, wad_level from)
+{
+    uint64_t times[8];
+    unsigned n = length ? 2 * (unsigned)g_rand_int_range(rand, 1, 5) : 0;
+    for (unsigned i = 0; i < n; i++)
+        times[i] = ps + 1 + (uint64_t)(g_rand_double(rand) * (double)(length - 1));
+    qsort(times, n, sizeof *times, by_time);
+    at(s, ps, pin, to);
+    for (unsigned i = 0; i < n; i++)
+        at(s, times[i], pin, i % 2 ? to : from);
+}
+
+static void set_up_world(session *s)
+{
+    const wad_bench *b = s->bench;
+    GRand *rand = g_rand_new_with_seed(b->seed);
+    for (unsigned i = 0; b->board && i < b->board->n_parts; i++) {
+        const wad_part_def *p = &b->board->parts[i];
+        if (!strcmp(p->kind, "button") && p->n_wires && p->wires[0].pin && p->pull)
+            at(s, 0, p->wires[0].pin, p->pull > 0 ? WAD_HIGH : WAD_LOW);
+    }
+    for (guint i = 0; i < b->stimuli->len; i++) {
+        const wadi_stimulus *st = &g_array_index(b->stimuli, wadi_stimulus, i);
+        if (!st->button) {
+            at(s, st->at_ps, st->pin, st->level);
+            continue;
+        }
+        wad_level on = st->button->active_low ? WAD_LOW : WAD_HIGH;
+        wad_level off = st->button->pull > 0   ? WAD_HIGH
+                        : st->button->pull < 0 ? WAD_LOW
+                                               : WAD_FLOATING;
+        bounce(s, rand, st->at_ps, st->bounce_ps, st->pin, on, off);
+        bounce(s, rand, st->at_ps + st->for_ps, st->bounce_ps, st->pin, off, on);
+    }
+    g_rand_free(rand);
+}
+
+/* ---- results ---- */
+
+static const char *keep(session *s, char *text)
+{
+    g_ptr_array_add(s->texts, text);
+    return text;
+}
+
+static void judge(session *s)
+{
+    wad_bench_result *r = &s->result;
+    s->verdicts = g_new0(wad_verdict, s->n_gauges + 1);
+    r->passed = r->run.end == WAD_RUN_TIME;
+    for (unsigned i = 0; i < s->n_gauges; i++) {
+        wadi_gauge *g = &s->gauges[i];
+        wad_meter_end(&g->meter, r->run.end_ps);
+        wadi_judged j = wadi_judge(g, s->sim);
+        s->verdicts[i] = (wad_verdict){g->expect->subject, keep(s, j.measured), g->expect->text,
+                                       j.passed, g->expect->where};
+        r->passed = r->passed && j.passed;
+    }
+    r->verdicts = s->verdicts;
+    r->n_verdicts = s->n_gauges;
+}
+
+static char *firmware_path(const wad_bench *b, const wad_bench_options *options)
+{
+    char *file = g_str_has_suffix(b->firmware, ".wfw") ? g_strdup(b->firmware)
+                                                       : g_strconcat(b->firmware, ".wfw", NULL);
+    const char *given = options ? options->firmware_dir : NULL;
+    char *folder = given ? g_strdup(given) : b->file ? g_path_get_dirname(b->file) : g_strdup(".");
+    char *path = g_build_filename(folder, file, NULL);
+    g_free(folder);
+    g_free(file);
+    return path;
+}
+
+static bool load(session *s, const wad_bench_options *options, char **why)
+{
+    wad_bench *b = s->bench;
+    s->sim = wad_sim_new(b->sheet, why);
+    if (!s->sim)
+        return false;
+    s->result.sim = s->sim;
+    if (b->firmware) {
+        char *path = firmware_path(b, options);
+        bool ok = wad_sim_load(s->sim, path, why);
+        g_free(path);
+        if (!ok)
+            return false;
+    }
+    if (options && options->prepare)
+        options->prepare(s->sim, options->ctx);
+    return true;
+}
+
+static void set_up_gauges(session *s)
+{
+    GArray *expects = s->bench->expects;
+    s->n_gauges = expects->len;
+    s->gauges = g_new0(wadi_gauge, expects->len + 1);
+    for (guint i = 0; i < expects->len; i++) {
+        const wadi_expect *e = &g_array_index(expects, wadi_expect, i);
+        s->gauges[i].expect = e;
+        s->gauges[i].level_then = WAD_FLOATING;
+        wad_meter_init(&s->gauges[i].meter, e->from_ps, e->to_ps);
+    }
+}
+
+wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, char **why)
+{
+    session *s = g_new0(session, 1);
+    *why = NULL;
+    s->bench = b;
+    s->texts = g_ptr_array_new_with_free_func(g_free);
+    s->steps = g_ptr_array_new_with_free_func(g_free);
+    s->capture = wad_capture_new();
+    if (!load(s, options, why)) {
+        wad_bench_result_free(&s->result);
+        return NULL;
+    }
+    set_up_gauges(s);
+    set_up_taps(s);
+    set_up_irqs(s);
+    set_up_world(s);
+    s->result.title = b->title;
+    s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
+                                         : g_strdup(b->sheet->name));
+    s->result.run = wad_sim_run(s->sim, b->run_ps);
+    s->result.capture = s->capture;
+    judge(s);
+    return &s->result;
+}
+
+void wad_bench_result_free(wad_bench_result *result)
+{
+    if (!result)
+        return;
+    session *s = (session *)result;
+    for (guint i = 0; s->taps && i < s->bench->probes->len; i++)
+        g_ptr_array_free(s->taps[i].gauges, TRUE);
+    g_free(s->taps);
+    g_free(s->gauges);
+    g_free(s->irq_channels);
+    g_free(s->verdicts);
+    g_ptr_array_free(s->steps, TRUE);
+    g_ptr_array_free(s->texts, TRUE);
+    wad_capture_free(s->capture);
+    wad_sim_free(s->sim);
+    g_free(s);
+}

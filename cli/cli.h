@@ -1,0 +1,50 @@
+/* SPDX-License-Identifier: MIT */
+/* The command line: one verb a file, no logic that a library caller would miss. */
+#ifndef WADI_CLI_H
+#define WADI_CLI_H
+
+#include <glib.h>
+
+#include "wadium/host/bench.h"
+
+/* Exit statuses. */
+enum { CLI_GOOD = 0, CLI_FAILED = 1, CLI_USAGE = 2 };
+
+typedef struct cli_verb {
+    const char *name;
+    const char *summary;
+    int (*run)(int argc, char **argv);
+} cli_verb;
+
+int cli_show(int argc, char **argv);
+int cli_emit(int argc, char **argv);
+int cli_lint(int argc, char **argv);
+int cli_run(int argc, char **argv);
+int cli_measure(int argc, char **argv);
+int cli_plot(int argc, char **argv);
+int cli_findings(int argc, char **argv);
+
+/** Parses options; false: the verb ends with *status. The synopsis is what follows the verb. */
+bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis,
+                 const char *description, const GOptionEntry *entries, int *status);
+/** "wadium: ..." on stderr; returns CLI_USAGE. */
+int cli_error(const char *format, ...) __attribute__((format(printf, 1, 2)));
+
+/** A sheet by chip name or path; NULL: it said why. */
+wad_sheet *cli_read_sheet(const char *name);
+/** A board by name or path, NULL without a message when there is no such file. */
+bool cli_find_board(const char *name, wad_board **board);
+
+/** "1.5 ms" to picoseconds; false: it said what is wrong. */
+bool cli_time(const char *text, uint64_t *ps);
+
+/** Output to a file, whole or not at all, or to stdout. */
+typedef struct cli_output {
+    FILE *file;
+    char *path, *temp;
+} cli_output;
+bool cli_open_output(cli_output *out, const char *path);
+/** Puts the file in place; false: it said why not. */
+bool cli_close_output(cli_output *out);
+
+#endif

@@ -1,0 +1,47 @@
+/* SPDX-License-Identifier: MIT */
+#include <string.h>
+
+#include "cli.h"
+
+static const cli_verb verbs[] = {
+    {"show", "a chip, block or register as the datasheet shows it; a board's wiring", cli_show},
+    {"lint", "what is doubtful in a sheet", cli_lint},
+    {"emit", "generated C: header, roles, vectors, linker memories, pin names", cli_emit},
+    {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
+    {"measure", "frequency, duty, widths of every signal of a VCD file", cli_measure},
+    {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
+    {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},
+};
+
+static void usage(FILE *out)
+{
+    fputs("wadium describes a chip's registers once, runs its firmware on Linux, measures it, and\n"
+          "tells what the silicon would keep quiet about.\n\nusage: wadium VERB ...\n\n",
+          out);
+    for (unsigned i = 0; i < G_N_ELEMENTS(verbs); i++)
+        fprintf(out, "  %-9s %s\n", verbs[i].name, verbs[i].summary);
+    fputs("\n'wadium VERB --help' tells more.\n"
+          "exit status: 0 good, 1 an expectation failed, 2 usage or input error\n",
+          out);
+}
+
+int main(int argc, char **argv)
+{
+    if (argc < 2) {
+        usage(stderr);
+        return CLI_USAGE;
+    }
+    if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "-h") || !strcmp(argv[1], "help")) {
+        usage(stdout);
+        return CLI_GOOD;
+    }
+    if (!strcmp(argv[1], "--version")) {
+        puts("wadium " WADIUM_VERSION);
+        return CLI_GOOD;
+    }
+    for (unsigned i = 0; i < G_N_ELEMENTS(verbs); i++)
+        if (!strcmp(argv[1], verbs[i].name))
+            return verbs[i].run(argc - 1, argv + 1);
+    cli_error("there is no verb '%s'; 'wadium --help' lists them", argv[1]);
+    return CLI_USAGE;
+}

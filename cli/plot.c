@@ -1,0 +1,125 @@
+/* SPDX-License-Identifier: MIT */
+#include <string.h>
+
+#include "cli.h"
+
+typedef struct plot_flags {
+    char *from, *to, *detail, *output, *title, *signals;
+    gboolean text;
+    int width, height;
+} plot_flags;
+
+typedef struct reading {
+    wad_capture *capture;
+    GArray *map; /* channel of the file -> channel of the capture, -1: left out */
+    char **wanted;
+    uint64_t end;
+} reading;
+
+static void on_channel(void *ctx, unsigned number, const char *name)
+{
+    reading *r = ctx;
+    (void)number;
+    bool take = !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
+    int channel = take ? (int)wad_capture_channel(r->capture, name) : -1;
+    g_array_append_val(r->map, channel);
+}
+
+static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
+{
+    reading *r = ctx;
+    int to = g_array_index(r->map, int, channel);
+    if (to >= 0)
+        wad_capture_edge(r->capture, (unsigned)to, ps, level);
+}
+
+static void on_end(void *ctx, uint64_t ps)
+{
+    ((reading *)ctx)->end = ps;
+}
+
+static bool parse_times(const plot_flags *f, wad_plot_options *o)
+{
+    if ((f->from && !cli_time(f->from, &o->from_ps)) || (f->to && !cli_time(f->to, &o->to_ps)))
+        return false;
+    if (!f->detail)
+        return true;
+    char **ends = g_strsplit(f->detail, "..", 2);
+    bool ok = ends[0] && ends[1] && cli_time(ends[0], &o->detail_from) &&
+              cli_time(ends[1], &o->detail_to) && o->detail_to > o->detail_from;
+    g_strfreev(ends);
+    if (!ok)
+        cli_error("--detail takes two times: --detail 1999ms..2003ms");
+    return ok;
+}
+
+static int draw(const char *path, const plot_flags *f, reading *r)
+{
+    wad_plot_options o = {.width = (unsigned)f->width, .height = (unsigned)f->height};
+    wad_diags *diags = wad_diags_new();
+    wad_vcd_listener listener = {on_channel, on_edge, on_end, r};
+    bool ok = wad_vcd_read(path, &listener, diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    if (!ok || !parse_times(f, &o))
+        return CLI_USAGE;
+    char *base = g_path_get_basename(path), *why = NULL;
+    o.title = f->title ? f->title : base;
+    if (!wad_capture_channels(r->capture))
+        why = g_strdup_printf("%s has none of the signals asked for", path);
+    else if (f->text)
+        wad_plot_text(r->capture, r->end, &o, stdout);
+    else if (wad_plot_file(r->capture, r->end, &o, f->output, &why))
+        printf("%s\n", f->output);
+    int status = why ? cli_error("%s", why) : CLI_GOOD;
+    g_free(why);
+    g_free(base);
+    return status;
+}
+
+static void free_flags(plot_flags *f)
+{
+    g_free(f->from);
+    g_free(f->to);
+    g_free(f->detail);
+    g_free(f->output);
+    g_free(f->title);
+    g_free(f->signals);
+}
+
+int cli_plot(int argc, char **argv)
+{
+    plot_flags f = {0};
+    const GOptionEntry entries[] = {
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &f.output, "a .png or .svg file", "FILE"},
+        {"text", 0, 0, G_OPTION_ARG_NONE, &f.text, "draw in the terminal", NULL},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &f.from, "left end of the time axis", "TIME"},
+        {"to", 0, 0, G_OPTION_ARG_STRING, &f.to, "right end", "TIME"},
+        {"detail", 0, 0, G_OPTION_ARG_STRING, &f.detail, "a second panel below", "TIME..TIME"},
+        {"signals", 0, 0, G_OPTION_ARG_STRING, &f.signals, "only these", "A,B,..."},
+        {"title", 0, 0, G_OPTION_ARG_STRING, &f.title, "above the picture", "TEXT"},
+        {"width", 0, 0, G_OPTION_ARG_INT, &f.width, "pixels, or characters (1280, 100)", "N"},
+        {"height", 0, 0, G_OPTION_ARG_INT, &f.height, "pixels (800)", "N"},
+        {0}};
+    int status = CLI_USAGE;
+    if (!cli_options(&argc, &argv, "plot", "FILE.vcd -o FILE.png | FILE.svg | --text",
+                     "Draws a timing diagram of a VCD file, each signal with its measured "
+                     "frequency and duty.",
+                     entries, &status))
+        return status;
+    reading r = {wad_capture_new(), g_array_new(FALSE, FALSE, sizeof(int)),
+                 f.signals ? g_strsplit(f.signals, ",", -1) : NULL, 0};
+    if (argc != 2)
+        status = cli_error("plot takes one VCD file; see 'wadium plot --help'");
+    else if (!f.text && !f.output)
+        status = cli_error("say where to: -o FILE.png, -o FILE.svg or --text");
+    else if (f.width < 0 || f.height < 0 || f.width > 10000 || f.height > 10000)
+        status = cli_error("width and height are 1 to 10000");
+    else
+        status = draw(argv[1], &f, &r);
+    wad_capture_free(r.capture);
+    g_array_free(r.map, TRUE);
+    g_strfreev(r.wanted);
+    free_flags(&f);
+    return status;
+}

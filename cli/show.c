@@ -1,0 +1,71 @@
+/* SPDX-License-Identifier: MIT */
+#include <string.h>
+
+#include "cli.h"
+
+static int show_path(const wad_sheet *sheet, const char *path)
+{
+    const wad_instance *block = wad_sheet_block(sheet, path);
+    if (block) {
+        wad_show_block(sheet, block, stdout);
+        return CLI_GOOD;
+    }
+    wad_fieldref ref;
+    char *why = NULL;
+    if (!strchr(path, '.') || !wad_sheet_resolve(sheet, path, &ref, &why)) {
+        int status = cli_error("%s: %s", sheet->name,
+                               why ? why
+                                   : g_intern_string("name a block, a register as BLOCK.REGISTER, "
+                                                     "or 'vectors'"));
+        g_free(why);
+        return status;
+    }
+    wad_show_register(sheet, ref.block, ref.reg, stdout);
+    return CLI_GOOD;
+}
+
+static int show_chip(const char *name, const char *what, bool json)
+{
+    wad_sheet *sheet = cli_read_sheet(name);
+    int status = CLI_GOOD;
+    if (!sheet)
+        return CLI_USAGE;
+    if (json)
+        wad_show_chip_json(sheet, stdout);
+    else if (!what)
+        wad_show_chip(sheet, stdout);
+    else if (!strcmp(what, "vectors"))
+        wad_show_vectors(sheet, stdout);
+    else
+        status = show_path(sheet, what);
+    wad_sheet_free(sheet);
+    return status;
+}
+
+int cli_show(int argc, char **argv)
+{
+    gboolean json = FALSE;
+    const GOptionEntry entries[] = {
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the whole chip for a machine", NULL}, {0}};
+    int status;
+    if (!cli_options(&argc, &argv, "show", "CHIP [BLOCK | BLOCK.REGISTER | vectors]  or  BOARD",
+                     "Shows a chip, a block's registers, a register's bits with offsets in bytes "
+                     "and words,\nabsolute address and reset value, the interrupt vectors; of a "
+                     "board the wiring list.",
+                     entries, &status))
+        return status;
+    if (argc < 2 || argc > 3)
+        return cli_error("show takes a chip and, if you like, a block or register; see 'wadium "
+                         "show --help'");
+    wad_board *board;
+    char *sheet = wad_locate(argv[1], ".sheet", NULL);
+    bool is_board = !sheet && cli_find_board(argv[1], &board);
+    g_free(sheet);
+    if (!is_board)
+        return show_chip(argv[1], argc > 2 ? argv[2] : NULL, json);
+    if (!board)
+        return CLI_USAGE;
+    wad_show_board(board, stdout);
+    wad_board_free(board);
+    return CLI_GOOD;
+}

@@ -1,0 +1,72 @@
+# wadium_firmware(NAME CHIP chip [BOARD board] SOURCES file... [DEFINITIONS def...] [DRIVERS OFF])
+#
+# Builds NAME.wfw, firmware for the simulated chip, with the generated header, role tables, vector
+# table and pin names on its include path and Wadium's drivers linked in. The firmware's own main
+# and handlers stay as they are for the target.
+
+set(WADIUM_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
+set(WADIUM_DRIVERS block.c status.c clock.c irq.c pin.c timer.c timer_solve.c)
+list(TRANSFORM WADIUM_DRIVERS PREPEND ${WADIUM_ROOT}/drivers/)
+
+# Generates the C of a chip once for the whole build; sets OUT to the folder.
+function(wadium_generate CHIP OUT)
+  string(TOLOWER ${CHIP} chip)
+  set(dir ${PROJECT_BINARY_DIR}/generated/${chip})
+  set(${OUT} ${dir} PARENT_SCOPE)
+  if(TARGET generate_${chip})
+    return()
+  endif()
+  file(MAKE_DIRECTORY ${dir})
+  set(sheet ${WADIUM_ROOT}/chips/${chip}.sheet)
+  add_custom_command(
+    OUTPUT ${dir}/${chip}.h ${dir}/${chip}_roles.h ${dir}/${chip}_vectors.c ${dir}/memory.ld
+    COMMAND wadium emit header ${sheet} -o ${dir}/${chip}.h
+    COMMAND wadium emit roles ${sheet} -o ${dir}/${chip}_roles.h
+    COMMAND wadium emit vectors ${sheet} -o ${dir}/${chip}_vectors.c
+    COMMAND wadium emit linker ${sheet} -o ${dir}/memory.ld
+    DEPENDS wadium ${sheet} VERBATIM)
+  add_custom_target(generate_${chip} DEPENDS ${dir}/${chip}.h ${dir}/${chip}_vectors.c)
+endfunction()
+
+function(wadium_generate_board BOARD OUT)
+  string(TOLOWER ${BOARD} board)
+  set(dir ${PROJECT_BINARY_DIR}/generated/${board})
+  set(${OUT} ${dir} PARENT_SCOPE)
+  if(TARGET generate_${board})
+    return()
+  endif()
+  file(MAKE_DIRECTORY ${dir})
+  set(file ${WADIUM_ROOT}/boards/${board}.board)
+  add_custom_command(OUTPUT ${dir}/${board}_pins.h
+    COMMAND wadium emit pins ${file} -o ${dir}/${board}_pins.h
+    DEPENDS wadium ${file} VERBATIM)
+  add_custom_target(generate_${board} DEPENDS ${dir}/${board}_pins.h)
+endfunction()
+
+function(wadium_firmware NAME)
+  cmake_parse_arguments(FW "" "CHIP;BOARD;DRIVERS" "SOURCES;DEFINITIONS" ${ARGN})
+  string(TOLOWER ${FW_CHIP} chip)
+  wadium_generate(${FW_CHIP} generated)
+  if(NOT DEFINED FW_DRIVERS OR FW_DRIVERS)
+    set(drivers ${WADIUM_DRIVERS})
+  endif()
+  set_source_files_properties(${generated}/${chip}_vectors.c PROPERTIES GENERATED TRUE)
+  add_library(${NAME} MODULE ${FW_SOURCES} ${drivers} ${generated}/${chip}_vectors.c)
+  add_dependencies(${NAME} generate_${chip})
+  if(FW_BOARD)
+    wadium_generate_board(${FW_BOARD} board_dir)
+    string(TOLOWER ${FW_BOARD} board)
+    add_dependencies(${NAME} generate_${board})
+    target_include_directories(${NAME} PRIVATE ${board_dir})
+  endif()
+  target_include_directories(${NAME} PRIVATE ${generated} ${WADIUM_ROOT}/include
+                             ${WADIUM_ROOT}/ports/sim)
+  target_compile_definitions(${NAME} PRIVATE WAD_CHIP="${chip}_roles.h" ${FW_DEFINITIONS})
+  # frame pointers and no tail calls: findings name the callers too
+  target_compile_options(${NAME} PRIVATE -g -ffreestanding -fno-omit-frame-pointer
+                         -fno-optimize-sibling-calls -fno-sanitize=all)
+  target_link_options(${NAME} PRIVATE -Wl,-Bsymbolic -Wl,-Ttext-segment=0x20000000
+                      -fno-sanitize=all)
+  set_target_properties(${NAME} PROPERTIES PREFIX "" SUFFIX ".wfw"
+                        LIBRARY_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/firmware)
+endfunction()

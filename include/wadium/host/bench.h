@@ -1,0 +1,107 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Benches: the world around the chip, what is captured, what is expected
+ * (docs/bench-language.md).
+ *
+ *     wad_bench *b = wad_bench_new("lamp blinks", board, diags);
+ *     wad_bench_say(b, "firmware lamp", diags);
+ *     wad_bench_say(b, "capture WARN as lamp", diags);
+ *     wad_bench_say(b, "run 5 s", diags);
+ *     wad_bench_say(b, "expect lamp frequency 1 Hz within 0.1 %", diags);
+ *     wad_bench_result *r = wad_bench_run(b, NULL, &why);
+ *     wad_report_text(r, stdout);
+ *
+ * Everything that a bench file can say goes through wad_bench_say as well.
+ */
+#ifndef WADIUM_HOST_BENCH_H
+#define WADIUM_HOST_BENCH_H
+
+#include "board.h"
+#include "capture.h"
+#include "meter.h"
+
+typedef struct wad_bench wad_bench;
+typedef struct wad_bench_list wad_bench_list;
+
+/** All benches of a file. NULL on errors; `diags` says which. */
+wad_bench_list *wad_bench_read(const char *path, wad_diags *diags);
+/** The same from memory. */
+wad_bench_list *wad_bench_parse(const char *text, size_t size, const char *name, wad_diags *diags);
+void wad_bench_list_free(wad_bench_list *list);
+unsigned wad_bench_list_count(const wad_bench_list *list);
+wad_bench *wad_bench_list_at(const wad_bench_list *list, unsigned i);
+
+/** An empty bench on a board (free with wad_bench_free), or on a bare chip. The board or sheet
+ * must outlive it. */
+wad_bench *wad_bench_new(const char *title, const wad_board *board);
+wad_bench *wad_bench_new_chip(const char *title, const wad_sheet *sheet);
+void wad_bench_free(wad_bench *bench);
+/** One statement, as in a file. False: `diags` says what is wrong with it. */
+bool wad_bench_say(wad_bench *bench, const char *statement, wad_diags *diags);
+
+const char *wad_bench_title(const wad_bench *bench);
+const wad_sheet *wad_bench_sheet(const wad_bench *bench);
+
+typedef struct wad_bench_options {
+    const char *firmware_dir; /**< where NAME.wfw lies; NULL: beside the bench file */
+    /** Called with the chip before the run, to register models or watch more. May be NULL. */
+    void (*prepare)(wad_sim *sim, void *ctx);
+    void *ctx;
+} wad_bench_options;
+
+/** One expectation, judged. */
+typedef struct wad_verdict {
+    const char *subject;  /**< "lamp frequency" */
+    const char *measured; /**< "1.000000 Hz" */
+    const char *wanted;   /**< "1 Hz within 0.1 %" */
+    bool passed;
+    wad_where where; /**< in the bench file; line 0 when said in C */
+} wad_verdict;
+
+typedef struct wad_bench_result {
+    const char *title;
+    const char *setting; /**< "Skerry, Corran32" */
+    wad_run_result run;
+    bool passed; /**< the run reached its time and every expectation was met */
+    const wad_verdict *verdicts;
+    unsigned n_verdicts;
+    const wad_capture *capture; /**< pins, and handlers as levels named BLOCK_irq */
+    wad_sim *sim;               /**< as the run left it: findings, registers */
+} wad_bench_result;
+
+/** Runs a bench. NULL: it could not begin (no firmware, ...); `why` is freed with g_free. */
+wad_bench_result *wad_bench_run(wad_bench *bench, const wad_bench_options *options, char **why);
+void wad_bench_result_free(wad_bench_result *result);
+
+/* ---- reports ---- */
+
+void wad_report_text(const wad_bench_result *result, FILE *out);
+/** TAP version 13, all results in one stream. */
+void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out);
+void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out);
+
+/* ---- pictures ---- */
+
+typedef struct wad_plot_options {
+    const char *title;
+    uint64_t from_ps, to_ps;     /**< the time axis; to 0: the whole capture */
+    uint64_t detail_from, detail_to; /**< a second panel below, unless to is 0 */
+    unsigned width, height;      /**< pixels, or text columns and 0 */
+} wad_plot_options;
+
+/** A timing diagram through gnuplot; PNG or SVG by the path's ending. False: `why` (g_free). */
+bool wad_plot_file(const wad_capture *capture, uint64_t end_ps, const wad_plot_options *options,
+                   const char *path, char **why);
+/** The same in characters. */
+void wad_plot_text(const wad_capture *capture, uint64_t end_ps, const wad_plot_options *options,
+                   FILE *out);
+
+/** The table of `wadium measure`: one line a channel. */
+typedef struct wad_measured {
+    const char *name;
+    wad_meter meter;
+} wad_measured;
+void wad_report_measured(const wad_measured *channels, unsigned n, uint64_t end_ps, FILE *out);
+void wad_report_measured_json(const wad_measured *channels, unsigned n, uint64_t end_ps, FILE *out);
+
+#endif

@@ -1,0 +1,63 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Captures: levels over time, in memory and as VCD files (IEEE 1364).
+ *
+ *     wad_capture *c = wad_capture_new();
+ *     unsigned lamp = wad_capture_channel(c, "lamp");
+ *     wad_capture_edge(c, lamp, ps, WAD_HIGH);
+ *     if (!wad_vcd_write(c, "lamp.vcd", end_ps, &why)) ...
+ *
+ * A file too large for memory is read by wad_vcd_read, which hands on each
+ * change and keeps nothing.
+ */
+#ifndef WADIUM_HOST_CAPTURE_H
+#define WADIUM_HOST_CAPTURE_H
+
+#include "sim.h"
+
+typedef struct wad_capture wad_capture;
+
+wad_capture *wad_capture_new(void);
+void wad_capture_free(wad_capture *capture);
+
+/** Adds a channel; its number. */
+unsigned wad_capture_channel(wad_capture *capture, const char *name);
+unsigned wad_capture_channels(const wad_capture *capture);
+const char *wad_capture_name(const wad_capture *capture, unsigned channel);
+
+/** Appends a change. Times must not go back. */
+void wad_capture_edge(wad_capture *capture, unsigned channel, uint64_t ps, wad_level level);
+/** How many changes are stored. */
+uint64_t wad_capture_edges(const wad_capture *capture);
+/** Forgets all changes, keeps the channels. */
+void wad_capture_clear(wad_capture *capture);
+
+typedef struct wad_edge_record {
+    uint64_t ps;
+    uint32_t channel;
+    uint32_t level;
+} wad_edge_record;
+
+/** The i-th change. */
+wad_edge_record wad_capture_at(const wad_capture *capture, uint64_t i);
+
+/** Writes a VCD file, all or nothing: false and `why` (free with g_free) leave no file behind. */
+bool wad_vcd_write(const wad_capture *capture, const char *path, uint64_t end_ps, char **why);
+
+/** Hears a VCD file as it is read. */
+typedef struct wad_vcd_listener {
+    /** A one-bit signal; its number counts up from 0. Wider ones are passed over. */
+    void (*channel)(void *ctx, unsigned number, const char *name);
+    void (*edge)(void *ctx, unsigned channel, uint64_t ps, wad_level level);
+    /** The last time that the file names. */
+    void (*end)(void *ctx, uint64_t ps);
+    void *ctx;
+} wad_vcd_listener;
+
+/** Reads a VCD file, ours or anyone's. False: `diags` names file and line. */
+bool wad_vcd_read(const char *path, const wad_vcd_listener *listener, wad_diags *diags);
+/** The same from memory. */
+bool wad_vcd_parse(const char *text, size_t size, const char *name,
+                   const wad_vcd_listener *listener, wad_diags *diags);
+
+#endif

@@ -1,0 +1,100 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Findings: misuse of registers, interrupts and pins that silicon keeps quiet about.
+ *
+ *     for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+ *         wad_finding_print(sim, wad_sim_finding(sim, i), stdout);
+ *
+ * Numbers are stable: a script may match on them. docs/findings.md tells each
+ * one's meaning and cure; it is generated from this list.
+ */
+#ifndef WADIUM_HOST_FINDING_H
+#define WADIUM_HOST_FINDING_H
+
+#include <stdint.h>
+#include <stdio.h>
+
+/* clang-format off */
+/* X(NAME, number, "what it is", "what silicon does, and the cure") */
+#define WAD_FINDINGS(X)                                                                                  \
+    X(GATED,           101, "access to a block whose clock is gated",                                    \
+      "Silicon ignores the write or reads 0. Set the block's gate bit first.")                           \
+    X(IN_RESET,        102, "access to a block that is held in reset",                                   \
+      "Silicon ignores the write or reads 0. Release the reset and wait until it is over.")              \
+    X(UNMAPPED,        103, "access to an address where nothing is",                                     \
+      "Silicon faults or reads rubbish. Check the block's base and the register's offset.")              \
+    X(CLOCK_LOST,      104, "core clock switched to a source that does not run",                         \
+      "Silicon stops dead. Switch the source on and wait for its ready flag before selecting it.")       \
+    X(CLOCK_LIMIT,     105, "clock outside its limits",                                                  \
+      "Silicon may fail, today or in the heat. Choose other multiplier or divider values.")              \
+    X(READ_ONLY,       201, "write to a read-only register or field",                                    \
+      "The write does nothing. Check the register's name: a status is not a control.")                   \
+    X(RESERVED,        202, "write of 1 to reserved bits",                                               \
+      "Undefined today, a feature of the next revision. Write reserved bits as 0, or as they were read.") \
+    X(WIDTH,           203, "access of the wrong width or alignment",                                    \
+      "Many buses fault or write neighbouring bytes. Access the register with its own width.")           \
+    X(RMW_W1C,         204, "read-modify-write of a write-1-to-clear register",                          \
+      "Writes back every flag that was set and so clears them all. Write the one flag's mask alone.")    \
+    X(NOT_STABLE,      205, "field changed while it must be stable",                                     \
+      "The outcome is undefined. Switch the block off (or meet the stated condition) first.")            \
+    X(FORBIDDEN,       206, "forbidden value written",                                                   \
+      "The sheet forbids this value. Compute the field anew; a forgotten rounding is the usual cause.")  \
+    X(WRITE_ONLY,      207, "read of a write-only register",                                             \
+      "Reads as 0 or as rubbish. Keep a copy of what was written.")                                      \
+    X(NO_HANDLER,      301, "interrupt without a handler",                                               \
+      "The default handler parks for ever. Write the handler by the name in the generated vector table.") \
+    X(STORM,           302, "handler returned with its flag still set",                                  \
+      "It is entered again at once and main stands still. Clear the flag in the handler.")               \
+    X(STALE_FLAG,      303, "interrupt enabled with its flag already set",                               \
+      "The handler runs at once for an old event. Clear the flag before enabling.")                      \
+    X(CHAIN_LINE,      304, "interrupt enabled at the block but not at the controller",                  \
+      "The handler never runs. Enable the line at the interrupt controller.")                            \
+    X(CHAIN_MASK,      305, "interrupt enabled but the global mask is closed",                           \
+      "The handler never runs. Open the global mask when set-up is done.")                               \
+    X(CHAIN_FLAG,      306, "interrupt enabled but its flag was never raised",                           \
+      "The handler never runs. Check that the block is enabled, clocked, and its period is right.")      \
+    X(CHAIN_PRIORITY,  307, "interrupt enabled but never more urgent than what runs",                    \
+      "The handler never runs. Another handler of the same or a more urgent priority never ends.")       \
+    X(NEVER_ENABLED,   401, "block configured but never enabled",                                        \
+      "The block does nothing. Set its enable bit, last.")                                               \
+    X(NOT_ROUTED,      501, "pin function in use but routed to no pin",                                  \
+      "Nothing comes out. Select the function at one of the pins that can carry it.")                    \
+    X(NO_FUNCTION,     502, "pin given a function that it does not have",                                \
+      "The pin floats. Look the function's number up in the pin table.")
+/* clang-format on */
+
+typedef enum wad_finding_kind {
+#define WAD_FINDING_KIND(name, number, what, cure) WAD_FINDING_##name = number,
+    WAD_FINDINGS(WAD_FINDING_KIND)
+#undef WAD_FINDING_KIND
+} wad_finding_kind;
+
+/** A place in the firmware's source; NULL and 0 where unknown. */
+typedef struct wad_place {
+    const char *function;
+    const char *file;
+    unsigned line;
+} wad_place;
+
+#define WAD_FINDING_PLACES 6
+
+typedef struct wad_finding {
+    wad_finding_kind kind;
+    const char *what;   /**< one line, with register, field and value */
+    const char *hint;   /**< the cure, with the datasheet's reference where the sheet has one */
+    uint64_t first_ps;
+    uint64_t last_ps;
+    unsigned count;
+    /** Where: the user's own line first, then its callers; library frames inside it are left out. */
+    wad_place places[WAD_FINDING_PLACES];
+    unsigned n_places;
+} wad_finding;
+
+/** "clock gated", ... for a number; NULL for an unknown one. */
+const char *wad_finding_title(wad_finding_kind kind);
+const char *wad_finding_cure(wad_finding_kind kind);
+
+/** Text as the command line shows it, the source line quoted. */
+void wad_finding_print(const wad_finding *finding, FILE *out);
+
+#endif

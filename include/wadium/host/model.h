@@ -1,0 +1,108 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Behaviour of a block, for models of one's own.
+ *
+ * A model sees its block through roles: what the sheet binds, by kind. The bus
+ * does what access kinds say (storing, clearing, setting); the model adds what
+ * makes the block live.
+ *
+ *     static void beat(wad_event *e)                      an event of the model
+ *     {
+ *         wad_model *m = e->model;
+ *         wad_model_put(m, ROLE_wrap, 0, 1);
+ *         wad_model_line(m, 0, wad_model_get(m, ROLE_wrap_irq, 0));
+ *         wad_model_schedule(m, e, wad_model_edge(m, next_edge));
+ *     }
+ *
+ *     static const wad_model_class my_counter = {
+ *         .kind = "counter", .state_size = sizeof(state), .reset = my_reset, .written = ...};
+ *
+ *     wad_sim_register(sim, &my_counter, "CNT0");         instead of the built-in one
+ */
+#ifndef WADIUM_HOST_MODEL_H
+#define WADIUM_HOST_MODEL_H
+
+#include "sim.h"
+
+typedef struct wad_model wad_model;
+typedef struct wad_event wad_event;
+
+/** A bit for each role of the kind, by its place in the list of <wadium/kinds.h>. */
+typedef uint64_t wad_role_set;
+#define WAD_ROLE_BIT(role) (UINT64_C(1) << (role))
+
+/** Something that will happen. Embed it in the model's state; never copy it while scheduled. */
+struct wad_event {
+    uint64_t ps;
+    void (*fn)(wad_event *event);
+    wad_model *model;
+    uint64_t order;     /* private: ties are served as scheduled */
+    unsigned heap_slot; /* private: place in the queue + 1, 0 when not scheduled */
+};
+
+/** A write, after the bus has carried it out. */
+typedef struct wad_write {
+    wad_role_set roles; /**< roles that lie in the register */
+    const wad_register *reg;
+    uint32_t reg_index;
+    uint32_t before; /**< the register before */
+    uint32_t after;  /**< and now */
+    uint32_t wrote;  /**< what was written */
+} wad_write;
+
+typedef struct wad_model_class {
+    const char *kind;
+    size_t state_size;
+    wad_role_set live; /**< roles whose value must be brought up to date before they are read */
+    /** Once, after all blocks exist. May be NULL, as all of these. */
+    void (*init)(wad_model *m);
+    /** At power-on and while the block is put into reset: registers hold their reset values. */
+    void (*reset)(wad_model *m);
+    /** Store live values (wad_model_put); `roles` are those in the register about to be read. */
+    void (*refresh)(wad_model *m, wad_role_set roles);
+    void (*written)(wad_model *m, const wad_write *write);
+    /** The block's clock is about to change or stop (`before`), or has changed. */
+    void (*clock)(wad_model *m, bool before);
+    /** A line of the interrupt controller changed; for kind irqc. */
+    void (*line)(wad_model *m, unsigned line, bool level);
+    /** A pin of the port changed its level; for kind pins. */
+    void (*pin)(wad_model *m, unsigned number, wad_level level);
+} wad_model_class;
+
+/** Uses `cls` for the named block. Before the first run. False: no such block, or another kind. */
+bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *block);
+
+/** The model's own memory, `state_size` bytes, zero at creation. */
+void *wad_model_state(wad_model *m);
+wad_sim *wad_model_sim(wad_model *m);
+const wad_instance *wad_model_block(wad_model *m);
+
+/** Is the role bound; how many elements; its value; a code of it. */
+bool wad_model_has(const wad_model *m, unsigned role);
+unsigned wad_model_count(const wad_model *m, unsigned role);
+uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i);
+void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value);
+uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise);
+
+void wad_model_schedule(wad_model *m, wad_event *event, uint64_t ps);
+void wad_model_cancel(wad_model *m, wad_event *event);
+
+/** The block's clock: does it run; its edges counted from its last change; when edge k comes. */
+bool wad_model_clocked(const wad_model *m);
+uint64_t wad_model_edges(const wad_model *m);
+uint64_t wad_model_edge(const wad_model *m, uint64_t k);
+
+/** The i-th interrupt line of the block asks for service, or no longer does. */
+void wad_model_line(wad_model *m, unsigned i, bool level);
+
+/** The i-th signal of a signal role: its level, and whether the block uses it at all. */
+void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level);
+void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used);
+
+/** The block was enabled: no finding about a block that never was. */
+void wad_model_enabled(wad_model *m);
+
+/** The block's interrupt enables changed: `on` when any is set; `stale` when its flag is already. */
+void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale);
+
+#endif

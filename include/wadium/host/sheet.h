@@ -1,0 +1,354 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * A chip's description, read from a sheet (docs/sheet-language.md).
+ *
+ *     wad_diags *d = wad_diags_new();
+ *     wad_sheet *s = wad_sheet_read("chips/corran32.sheet", d);
+ *     const wad_instance *b = wad_sheet_block(s, "CNT0");
+ *     const wad_register *r = wad_layout_register(b->layout, "CTRL");
+ *     printf("%s at 0x%llx\n", r->name, (unsigned long long)(b->base + r->offset));
+ *     wad_sheet_free(s);
+ *
+ * Everything reached from a wad_sheet is read-only and lives as long as it.
+ * Nothing here keeps state between calls; several threads may read one sheet.
+ */
+#ifndef WADIUM_HOST_SHEET_H
+#define WADIUM_HOST_SHEET_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+#include <stdio.h>
+
+#include "diag.h"
+
+/** An exact number; `den` > 0, lowest terms. */
+typedef struct wad_rational {
+    int64_t num;
+    int64_t den;
+} wad_rational;
+
+/** What a number measures; base units Hz, s, 1, bytes, V, cycles. */
+typedef enum wad_unit {
+    WAD_UNIT_NONE,
+    WAD_UNIT_HZ,
+    WAD_UNIT_S,
+    WAD_UNIT_PART,  /**< %, ppm */
+    WAD_UNIT_POINT, /**< percentage points */
+    WAD_UNIT_BYTE,
+    WAD_UNIT_V,
+    WAD_UNIT_CYCLE
+} wad_unit;
+
+typedef enum wad_access {
+    WAD_ACCESS_RW,
+    WAD_ACCESS_RO,
+    WAD_ACCESS_WO,
+    WAD_ACCESS_W1C, /**< write 1 to clear */
+    WAD_ACCESS_W1S, /**< write 1 to set */
+    WAD_ACCESS_RC,  /**< cleared by reading */
+    WAD_ACCESS_RESERVED
+} wad_access;
+
+typedef enum wad_alias { WAD_ALIAS_NONE, WAD_ALIAS_SETS, WAD_ALIAS_CLEARS, WAD_ALIAS_TOGGLES } wad_alias;
+
+typedef struct wad_sheet wad_sheet;
+typedef struct wad_expr wad_expr;
+typedef struct wad_cond wad_cond;
+typedef struct wad_instance wad_instance;
+typedef struct wad_register wad_register;
+typedef struct wad_layout wad_layout;
+typedef struct wad_clock wad_clock;
+
+typedef struct wad_enumerator {
+    uint64_t code;
+    const char *name;
+    bool has_meaning;
+    wad_rational meaning; /**< the value used in laws (`is`) */
+    wad_where where;
+} wad_enumerator;
+
+typedef struct wad_bitfield {
+    const char *name;
+    const char *text;
+    const char *ref;
+    wad_where where;
+    const wad_register *reg;
+    wad_access access;
+    uint8_t lsb;
+    uint8_t width;
+    uint16_t count;   /**< elements of a field array, 0 for a plain field */
+    uint16_t per_reg; /**< elements in one register; fewer than count when the array spills over */
+    uint8_t step;     /**< bits between elements of a field array */
+    const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
+    bool not_zero;    /**< the value 0 is forbidden (`not 0`) */
+    const wad_enumerator *enums;
+    unsigned n_enums;
+} wad_bitfield;
+
+struct wad_register {
+    const char *name;
+    const char *text;
+    const char *ref;
+    wad_where where;
+    uint32_t offset; /**< bytes from the block's base */
+    uint32_t step;   /**< bytes between elements of an array */
+    uint32_t count;  /**< elements of an array, 0 for a plain register */
+    uint8_t width;   /**< bits */
+    wad_access access;
+    uint64_t reset;
+    wad_alias alias;
+    const wad_register *alias_of;
+    const wad_bitfield *const *fields; /**< by ascending lsb, reserved ones included */
+    unsigned n_fields;
+};
+
+/** A field of one register of one block, indices resolved. */
+typedef struct wad_fieldref {
+    const wad_instance *block;
+    const wad_register *reg;
+    const wad_bitfield *field; /**< NULL: the whole register */
+    uint32_t reg_index;        /**< element of a register array, else 0 */
+    uint32_t index;            /**< element of a field array, else 0 */
+    uint8_t lsb;
+    uint8_t width;
+} wad_fieldref;
+
+/** A number split over several fields, high part first: `value DIV = HI.V : LO.V`. */
+typedef struct wad_value {
+    const char *name;
+    const char *text;
+    wad_where where;
+    const wad_bitfield *const *parts;
+    unsigned n_parts;
+    bool write_high_first; /**< else low first */
+    uint8_t width;
+} wad_value;
+
+typedef struct wad_cond_term {
+    wad_fieldref ref;
+    bool equal; /**< else: not equal */
+    uint64_t value;
+    wad_where where;
+} wad_cond_term;
+
+struct wad_cond {
+    const wad_cond_term *terms;
+    unsigned n;
+};
+
+typedef enum wad_role_sort { WAD_ROLE_FIELD, WAD_ROLE_VALUE, WAD_ROLE_REG, WAD_ROLE_LAW, WAD_ROLE_SIGNAL } wad_role_sort;
+
+typedef struct wad_role_code {
+    const char *name;
+    uint64_t value;
+} wad_role_code;
+
+/** One role of a kind, as a layout binds it. */
+typedef struct wad_role {
+    const char *name;
+    wad_where where;
+    wad_role_sort sort;
+    bool indexed; /**< an array role: `compare[n] CC[n].VAL` */
+    const wad_register *reg;
+    const wad_bitfield *field;
+    const wad_value *value;
+    const char *signal; /**< stem of the signal's name, the index is appended */
+    wad_expr *law;
+    const wad_role_code *codes; /**< attributes: `plus 1`, `up 0` */
+    unsigned n_codes;
+} wad_role;
+
+/** A block's register layout, elaborated for one set of parameters. */
+struct wad_layout {
+    const char *name;
+    const char *variant; /**< parameters as text, "" when there are none */
+    wad_where where;
+    const wad_register *const *regs; /**< by ascending offset */
+    unsigned n_regs;
+    const wad_value *const *values;
+    unsigned n_values;
+    const char *kind; /**< NULL when it acts as nothing */
+    const wad_role *roles;
+    unsigned n_roles;
+    uint32_t size; /**< bytes from the base to the end of the last register */
+};
+
+/** A pin of the chip. */
+typedef struct wad_pin_def {
+    const char *name;
+    const wad_instance *port;
+    unsigned number; /**< within its port */
+} wad_pin_def;
+
+typedef struct wad_pin_option {
+    const wad_pin_def *pin;
+    unsigned fn;
+    wad_where where;
+} wad_pin_option;
+
+typedef enum wad_signal_dir { WAD_SIGNAL_BOTH, WAD_SIGNAL_OUT, WAD_SIGNAL_IN } wad_signal_dir;
+
+typedef struct wad_signal {
+    const char *name;
+    wad_signal_dir dir;
+    const wad_instance *block;
+    const wad_pin_option *options;
+    unsigned n_options;
+} wad_signal;
+
+/** A block: one peripheral instance. */
+struct wad_instance {
+    const char *name;
+    const char *text;
+    wad_where where;
+    uint64_t base;
+    const wad_layout *layout;
+    const wad_clock *clock; /**< NULL: always clocked by the core */
+    wad_cond needs;
+    const int *irqs; /**< interrupt lines */
+    unsigned n_irqs;
+    const wad_signal *signals;
+    unsigned n_signals;
+    const char *carries; /**< stem of the names of the pins it carries, or NULL */
+    unsigned n_carries;
+    unsigned index; /**< in wad_sheet.blocks */
+};
+
+struct wad_clock {
+    const char *name;
+    wad_where where;
+    wad_expr *law;       /**< NULL for an oscillator */
+    wad_rational hz;     /**< an oscillator's frequency */
+    wad_rational tolerance;
+    wad_cond on;         /**< n == 0: always on */
+    wad_fieldref ready;  /**< reg NULL: ready at once */
+    wad_rational after_s; /**< from on to ready */
+    bool bounded;
+    wad_rational min_hz, max_hz;
+    unsigned index; /**< in wad_sheet.clocks */
+};
+
+typedef struct wad_memory {
+    const char *name;
+    uint64_t base;
+    uint64_t size;
+} wad_memory;
+
+/** Core costs in core clock cycles; a stated model, not a measurement. */
+typedef struct wad_cpu {
+    const char *isa;
+    unsigned access;
+    unsigned interrupt_entry;
+    unsigned interrupt_exit;
+} wad_cpu;
+
+struct wad_sheet {
+    const char *name;
+    const char *summary;
+    const char *file;
+    char hash[17]; /**< of the text, 16 hexadecimal digits */
+    bool big_endian;
+    uint8_t bus_bits;
+    wad_cpu cpu;
+    const wad_memory *memories;
+    unsigned n_memories;
+    const wad_clock *const *clocks;
+    unsigned n_clocks;
+    const wad_clock *core; /**< the clock named `core` */
+    const wad_instance *const *blocks; /**< by ascending address */
+    unsigned n_blocks;
+    const wad_pin_def *pins;
+    unsigned n_pins;
+    unsigned n_vectors; /**< highest interrupt line + 1 */
+};
+
+/** Reads a sheet. NULL when it has errors or cannot be opened; `diags` says why. */
+wad_sheet *wad_sheet_read(const char *path, wad_diags *diags);
+/** The same from memory; `name` stands for the file in messages. */
+wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_diags *diags);
+void wad_sheet_free(wad_sheet *sheet);
+
+/** Adds what is doubtful in a sheet that was read (overlaps, unbound roles, ...) to `diags`. */
+void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags);
+
+/* Look-up; NULL when there is none. Names are case-sensitive. */
+const wad_instance *wad_sheet_block(const wad_sheet *sheet, const char *name);
+const wad_clock *wad_sheet_clock(const wad_sheet *sheet, const char *name);
+const wad_pin_def *wad_sheet_pin(const wad_sheet *sheet, const char *name);
+const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line);
+const wad_register *wad_layout_register(const wad_layout *layout, const char *name);
+const wad_bitfield *wad_register_field(const wad_register *reg, const char *name);
+const wad_role *wad_layout_role(const wad_layout *layout, const char *name);
+const wad_signal *wad_instance_signal(const wad_instance *block, const char *name);
+const wad_enumerator *wad_bitfield_enum(const wad_bitfield *field, uint64_t code);
+
+/** The value of code `NAME` of a role, from its attributes or its field's enumerators. */
+bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value);
+
+/** How many elements an indexed role has (1 for a plain one). */
+unsigned wad_role_count(const wad_role *role);
+
+/** The i-th element of a field role of a block. */
+wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i);
+
+/** A field by its path: BLOCK.REG.FIELD, BLOCK.REG[2].FIELD[3], BLOCK.REG. On failure `why` says
+ * what is unknown and what comes close; free it with g_free. */
+bool wad_sheet_resolve(const wad_sheet *sheet, const char *path, wad_fieldref *ref, char **why);
+
+/** Absolute address of the register that `ref` lies in. */
+uint64_t wad_fieldref_address(const wad_fieldref *ref);
+/** "CLK.GATE.CNT0", with indices; free with g_free. */
+char *wad_fieldref_name(const wad_fieldref *ref);
+/** Bits of the register, in place. */
+uint64_t wad_fieldref_mask(const wad_fieldref *ref);
+
+/** Which bits of a register can be written, and what a reserved or read-only one is. */
+uint64_t wad_register_mask(const wad_register *reg, wad_access access);
+/** Width in bytes. */
+unsigned wad_register_bytes(const wad_register *reg);
+
+/** The roles of a kind, in order; NULL-terminated list of names, or NULL for an unknown kind. */
+typedef struct wad_role_info {
+    const char *name;
+    const char *sort; /**< "FIELD", "CODE", "REG", "SIGNAL" */
+    bool must;
+    const char *text;
+} wad_role_info;
+const wad_role_info *wad_kind_roles(const char *kind, unsigned *n);
+/** Place of `role` in that list, or -1. */
+int wad_kind_role_index(const char *kind, const char *role);
+
+/** Reads a register's value for a law; `address` as on the bus. */
+typedef uint64_t (*wad_read_fn)(void *ctx, const wad_instance *block, const wad_register *reg,
+                                uint32_t reg_index);
+
+/** A clock's frequency under given register values (NULL: reset values) and the oscillator it
+ * comes from. False when a law divides by zero or overflows. */
+bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn read, void *ctx,
+                    wad_rational *hz, const wad_clock **root);
+
+/** Writes a rational of hertz or seconds with a fitting unit: "48 MHz", "500 ms". */
+void wad_format_hz(char *text, size_t size, wad_rational hz);
+void wad_format_seconds(char *text, size_t size, wad_rational s);
+
+/* ---- what `wadium show` and `wadium emit` write ---- */
+
+void wad_show_chip(const wad_sheet *sheet, FILE *out);
+void wad_show_block(const wad_sheet *sheet, const wad_instance *block, FILE *out);
+void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const wad_register *reg,
+                       FILE *out);
+void wad_show_vectors(const wad_sheet *sheet, FILE *out);
+void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
+
+/** Generated C, as design "One binding, two readers": same sheet, same bytes. */
+void wad_emit_header(const wad_sheet *sheet, FILE *out);
+void wad_emit_roles(const wad_sheet *sheet, FILE *out);
+void wad_emit_vectors(const wad_sheet *sheet, FILE *out);
+void wad_emit_linker(const wad_sheet *sheet, FILE *out);
+
+/** Where a chip, board or bench named without a path is found: beside `beside`, in WADIUM_PATH,
+ * in the installation. NULL when nowhere; free with g_free. */
+char *wad_locate(const char *name, const char *extension, const char *beside);
+
+#endif

@@ -1,0 +1,106 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * The simulated chip.
+ *
+ *     wad_sim *sim = wad_sim_new(sheet);
+ *     char *why = NULL;
+ *     if (!wad_sim_load(sim, "lamp.wfw", &why))
+ *         fprintf(stderr, "%s\n", why);
+ *     wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"), on_level, NULL);
+ *     wad_run_result r = wad_sim_run(sim, 5 * WAD_PS_PER_S);
+ *     printf("%s, %u findings\n", r.story, wad_sim_finding_count(sim));
+ *     wad_sim_free(sim);
+ *
+ * A run begins at reset and ends at the given time, wherever the firmware is.
+ * Time is simulated: picoseconds in 64 bits (213 days). Peripheral timing is
+ * exact; the CPU's is the sheet's stated model (cycles for each register access,
+ * interrupt entry and exit), plain instructions cost nothing.
+ *
+ * Several chips may live in one process, each used by one thread at a time.
+ */
+#ifndef WADIUM_HOST_SIM_H
+#define WADIUM_HOST_SIM_H
+
+#include "finding.h"
+#include "sheet.h"
+
+#define WAD_PS_PER_S UINT64_C(1000000000000)
+
+typedef struct wad_sim wad_sim;
+
+/** NULL when the sheet cannot be simulated; `why` (free with g_free) says what is missing. */
+wad_sim *wad_sim_new(const wad_sheet *sheet, char **why);
+void wad_sim_free(wad_sim *sim);
+const wad_sheet *wad_sim_sheet(const wad_sim *sim);
+
+/** Loads a firmware (.wfw). False: `why` (free with g_free) says why not. */
+bool wad_sim_load(wad_sim *sim, const char *path, char **why);
+
+typedef void (*wad_handler)(void);
+
+/** Uses functions of this very program as firmware: `main_fn`, and `handlers` by interrupt line
+ * (NULL entries have no handler). Their variables are not put back at a reset. */
+void wad_sim_attach(wad_sim *sim, int (*main_fn)(void), const wad_handler *handlers,
+                    unsigned n_handlers);
+
+typedef enum wad_run_end {
+    WAD_RUN_TIME,     /**< the time was up: the normal end */
+    WAD_RUN_RETURNED, /**< main returned */
+    WAD_RUN_CRASHED,  /**< a host signal: null pointer, stack overflow, division by zero */
+    WAD_RUN_HUNG,     /**< no register access for the host limit, and not an empty loop */
+    WAD_RUN_DEAD      /**< asleep with nothing left that could wake it, or without core clock */
+} wad_run_end;
+
+typedef struct wad_run_result {
+    wad_run_end end;
+    uint64_t end_ps;
+    const char *story; /**< one line; lives until the next run */
+    wad_place place;   /**< where the firmware was, for all but WAD_RUN_TIME */
+    uint64_t awake_ps; /**< time not asleep */
+} wad_run_result;
+
+/** Resets the chip and runs the firmware until `end_ps`. */
+wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps);
+
+/** Host seconds without a register access after which a run is given up (10). */
+void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds);
+
+/** The simulated time now, in picoseconds. */
+uint64_t wad_sim_now(const wad_sim *sim);
+
+/** Calls `fn` at a time of the next run; kept for all later runs until wad_sim_clear_events. */
+void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), void *ctx);
+void wad_sim_clear_events(wad_sim *sim);
+
+typedef enum wad_level { WAD_LOW, WAD_HIGH, WAD_FLOATING } wad_level;
+
+/** Drives a pin from outside, or lets it go (WAD_FLOATING). */
+void wad_sim_drive(wad_sim *sim, const wad_pin_def *pin, wad_level level);
+wad_level wad_sim_level(const wad_sim *sim, const wad_pin_def *pin);
+
+/** `fn` hears each change of a pin's level, and its level at the start of a run. */
+typedef void (*wad_pin_fn)(void *ctx, uint64_t ps, wad_level level);
+void wad_sim_watch_pin(wad_sim *sim, const wad_pin_def *pin, wad_pin_fn fn, void *ctx);
+
+/** One service of an interrupt: when the line was raised, and its handler entered and left. */
+typedef struct wad_irq_record {
+    unsigned line;
+    uint64_t raised_ps;
+    uint64_t entered_ps;
+    uint64_t left_ps; /**< 0: told at the entry, not over yet */
+} wad_irq_record;
+
+/** `fn` hears each entry (left_ps 0) and each exit. */
+typedef void (*wad_irq_fn)(void *ctx, const wad_irq_record *record);
+void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx);
+
+/** A register's value as it stands, without the side effects of reading; for peeking tools. */
+bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
+
+/** Frequency of a clock as it stands; false when it does not run. */
+bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *clock, wad_rational *hz);
+
+unsigned wad_sim_finding_count(const wad_sim *sim);
+const wad_finding *wad_sim_finding(const wad_sim *sim, unsigned i);
+
+#endif

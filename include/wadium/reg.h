@@ -1,0 +1,167 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Register fields: how to ask, set and clear them, on any chip.
+ *
+ *     #include "corran32_roles.h"
+ *
+ *     wad_put(CORRAN32_CNT0_BASE, corran32_counter_presc_div, 47);
+ *     wad_put2(CORRAN32_CLK_BASE, corran32_clocks_pll_mul, 6, corran32_clocks_pll_div, 1);
+ *     if (wad_get(CORRAN32_CNT0_BASE, corran32_counter_stat_wrap))
+ *         wad_clear(CORRAN32_CNT0_BASE, corran32_counter_stat_wrap);
+ *
+ * A wad_field knows its place and how it is written: merged with the rest of
+ * its register, alone, by writing 1 or by writing 0. With a constant field each
+ * call folds to the volatile accesses one would write by hand.
+ *
+ * None of these calls blocks, and a handler may make them. One that merges
+ * (reads, then writes) is not atomic: guard it with wad_port_irq_save where a
+ * handler writes the same register.
+ */
+#ifndef WADIUM_REG_H
+#define WADIUM_REG_H
+
+#include <stddef.h>
+
+#include "port.h"
+
+/** Changes whenever generated role tables would no longer fit these headers. */
+#define WAD_ROLES_FORMAT 1
+
+/** How a field is written. */
+enum {
+    WAD_HOW_MERGE, /**< read the register, change the field, write it back */
+    WAD_HOW_ALONE, /**< the only field one writes: write it, the rest 0 */
+    WAD_HOW_ONE,   /**< 1 acts (clears or sets), 0 leaves alone: write the mask, never read */
+    WAD_HOW_READ,  /**< read-only, or cleared by reading */
+};
+
+/** A field, or an array of fields; width 0: this chip has no such field. */
+typedef struct wad_field {
+    uint16_t off;  /**< bytes from the block's base */
+    uint16_t step; /**< bytes from one register of an array to the next */
+    uint8_t lsb;
+    uint8_t width; /**< bits */
+    uint8_t size;  /**< bytes of the register: 1, 2 or 4 */
+    uint8_t how;   /**< WAD_HOW_... */
+    uint8_t lstep; /**< bits from one array element to the next */
+    uint8_t n;     /**< array elements in one register */
+} wad_field;
+
+/** What must hold before a block answers: a field to set, or one to wait for. */
+typedef struct wad_need {
+    uintptr_t address;
+    uint32_t mask;
+    uint32_t value;
+    uint8_t size;
+    uint8_t wait; /**< 1: read-only, poll until it holds */
+} wad_need;
+
+/** A block of the chip, as generated from the sheet. */
+typedef struct wad_block {
+    uintptr_t base;
+    uint32_t (*clock_hz)(void); /**< rate of the clock that reaches the block, in hertz */
+    const wad_need *needs;
+    uint8_t n_needs;
+    uint8_t bits; /**< width of its main counter or data register */
+    int16_t irq;  /**< interrupt line, -1 for none */
+} wad_block;
+
+/* The address macro of generated headers: a host that cannot map low pages adds a bias here. */
+#ifndef WAD_ADDRESS
+#define WAD_ADDRESS(address) ((uintptr_t)(address))
+#endif
+
+#if defined(__GNUC__)
+#define WADI_INLINE static inline __attribute__((always_inline))
+#else
+#define WADI_INLINE static inline
+#endif
+
+WADI_INLINE uint32_t wadi_read(uintptr_t base, uint32_t off, uint8_t size)
+{
+    return size == 1   ? wad_port_read8(base, off)
+           : size == 2 ? wad_port_read16(base, off)
+                       : wad_port_read32(base, off);
+}
+
+WADI_INLINE void wadi_write(uintptr_t base, uint32_t off, uint8_t size, uint32_t value)
+{
+    if (size == 1)
+        wad_port_write8(base, off, (uint8_t)value);
+    else if (size == 2)
+        wad_port_write16(base, off, (uint16_t)value);
+    else
+        wad_port_write32(base, off, value);
+}
+
+WADI_INLINE uint32_t wadi_ones(wad_field f)
+{
+    return f.width >= 32 ? 0xFFFFFFFFu : (1u << f.width) - 1u;
+}
+
+/* The i-th element of an array field as a plain field. */
+WADI_INLINE wad_field wad_at(wad_field f, unsigned i)
+{
+    unsigned n = f.n ? f.n : 1u;
+    f.off = (uint16_t)(f.off + i / n * f.step);
+    f.lsb = (uint8_t)(f.lsb + i % n * f.lstep);
+    return f;
+}
+
+/** True when the chip has this field at all. */
+WADI_INLINE bool wad_has(wad_field f)
+{
+    return f.width != 0;
+}
+
+/** The field's value. */
+WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
+{
+    return wadi_read(base, f.off, f.size) >> f.lsb & wadi_ones(f);
+}
+
+/** Sets the field to `value` (bits beyond its width are dropped). For a field that acts on 1,
+ * `value` holds the ones. */
+WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
+{
+    uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
+    if (f.how == WAD_HOW_MERGE)
+        bits |= wadi_read(base, f.off, f.size) & ~mask;
+    wadi_write(base, f.off, f.size, bits);
+}
+
+/** Sets two fields of one register in one write; the register's other fields stay. */
+WADI_INLINE void wad_put2(uintptr_t base, wad_field f, uint32_t fv, wad_field g, uint32_t gv)
+{
+    uint32_t fm = wadi_ones(f) << f.lsb, gm = wadi_ones(g) << g.lsb;
+    uint32_t old = wadi_read(base, f.off, f.size) & ~(fm | gm);
+    wadi_write(base, f.off, f.size, old | (fv << f.lsb & fm) | (gv << g.lsb & gm));
+}
+
+/** Sets two fields of one register in one write and the register's other fields to 0. */
+WADI_INLINE void wad_only2(uintptr_t base, wad_field f, uint32_t fv, wad_field g, uint32_t gv)
+{
+    uint32_t fm = wadi_ones(f) << f.lsb, gm = wadi_ones(g) << g.lsb;
+    wadi_write(base, f.off, f.size, (fv << f.lsb & fm) | (gv << g.lsb & gm));
+}
+
+/** Clears a flag the way its register wants it, and no other flag. */
+WADI_INLINE void wad_clear(uintptr_t base, wad_field f)
+{
+    if (f.how == WAD_HOW_READ)
+        (void)wadi_read(base, f.off, f.size);
+    else
+        wad_put(base, f, f.how == WAD_HOW_ONE ? 0xFFFFFFFFu : 0);
+}
+
+/**
+ * Brings a block up: sets its gate and reset fields in the sheet's order and waits for the
+ * read-only ones (reset done), each at most `polls` times. Blocks for that long; not for handlers
+ * that share the gate registers. False: one never came.
+ */
+bool wad_block_up(const wad_block *block, uint32_t polls);
+
+/** Sets or waits for one need; as wad_block_up. */
+bool wad_need_meet(const wad_need *need, uint32_t polls);
+
+#endif

@@ -1,0 +1,28 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Role tables: which field of a layout plays which role of its kind.
+ *
+ * One struct a kind, its members made from the lists in <wadium/kinds.h>; the
+ * tables themselves are generated (`wadium emit roles CHIP`). A field that the
+ * chip lacks has width 0; a code that it lacks is 0.
+ */
+#ifndef WADIUM_ROLES_H
+#define WADIUM_ROLES_H
+
+#include "kinds.h"
+#include "reg.h"
+
+#define WADI_ROLE_FIELD(name)  wad_field name;
+#define WADI_ROLE_REG(name)    wad_field name;
+#define WADI_ROLE_CODE(name)   uint8_t name;
+#define WADI_ROLE_SIGNAL(name)
+#define WADI_ROLE(name, sort, need, text) WADI_ROLE_##sort(name)
+
+#define WADI_ROLES_STRUCT(kind, list)                                                              \
+    typedef struct wad_##kind##_roles {                                                            \
+        list(WADI_ROLE)                                                                            \
+    } wad_##kind##_roles;
+
+WAD_KINDS(WADI_ROLES_STRUCT)
+
+#endif

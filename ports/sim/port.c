@@ -1,0 +1,118 @@
+/* SPDX-License-Identifier: MIT */
+/* The sim port's calls, in the host: they find the chip whose firmware runs in this thread. */
+#include "wad_port.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+#include "sim/internal.h"
+
+static wad_sim *none(void)
+{
+    fputs("wadium: a port call outside of a simulation run; firmware runs under 'wadium run' or "
+          "wad_sim_run()\n",
+          stderr);
+    abort();
+}
+
+static inline wad_sim *current(void)
+{
+    wad_sim *sim = wadi_current;
+    return __builtin_expect(sim != NULL, 1) ? sim : none();
+}
+
+/* The caller's place, kept for findings; a macro, because it must see the caller's frame. */
+#define ENTER(sim)                                                                                 \
+    wad_sim *sim = current();                                                                      \
+    sim->pc = (uintptr_t)__builtin_return_address(0);                                              \
+    sim->frame = __builtin_frame_address(0)
+
+uint8_t wad_port_read8(uintptr_t base, uint32_t offset)
+{
+    ENTER(sim);
+    return (uint8_t)wadi_bus_read(sim, base + offset, 1);
+}
+
+uint16_t wad_port_read16(uintptr_t base, uint32_t offset)
+{
+    ENTER(sim);
+    return (uint16_t)wadi_bus_read(sim, base + offset, 2);
+}
+
+uint32_t wad_port_read32(uintptr_t base, uint32_t offset)
+{
+    ENTER(sim);
+    return wadi_bus_read(sim, base + offset, 4);
+}
+
+void wad_port_write8(uintptr_t base, uint32_t offset, uint8_t value)
+{
+    ENTER(sim);
+    wadi_bus_write(sim, base + offset, 1, value);
+}
+
+void wad_port_write16(uintptr_t base, uint32_t offset, uint16_t value)
+{
+    ENTER(sim);
+    wadi_bus_write(sim, base + offset, 2, value);
+}
+
+void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
+{
+    ENTER(sim);
+    wadi_bus_write(sim, base + offset, 4, value);
+}
+
+uint32_t wad_port_irq_save(void)
+{
+    ENTER(sim);
+    uint32_t state = sim->masked;
+    wadi_cpu_spend(sim, 1);
+    sim->masked = true;
+    return state;
+}
+
+void wad_port_irq_restore(uint32_t state)
+{
+    ENTER(sim);
+    sim->masked = state != 0;
+    sim->was_unmasked |= !state;
+    wadi_cpu_spend(sim, 1);
+}
+
+void wad_port_irq_on(void)
+{
+    ENTER(sim);
+    sim->masked = false;
+    sim->was_unmasked = true;
+    wadi_cpu_spend(sim, 1);
+}
+
+void wad_port_sleep(void)
+{
+    ENTER(sim);
+    wadi_cpu_sleep(sim);
+}
+
+void wad_port_barrier(void)
+{
+    ENTER(sim);
+    wadi_cpu_spend(sim, 1);
+}
+
+uint32_t wad_port_bus_address(const volatile void *p)
+{
+    return (uint32_t)(uintptr_t)p;
+}
+
+void wad_port_cycles(uint32_t n)
+{
+    ENTER(sim);
+    wadi_cpu_spend(sim, n);
+}
+
+void wad_port_unhandled(unsigned vector)
+{
+    ENTER(sim);
+    wadi_cpu_no_handler(sim, vector);
+}

@@ -1,0 +1,73 @@
+/* SPDX-License-Identifier: MIT */
+/* Second reading of a sheet: from statements to the model in <wadium/host/sheet.h>. */
+#ifndef WADI_BUILD_H
+#define WADI_BUILD_H
+
+#include "expr.h"
+#include "tree.h"
+
+/** Names that stand for numbers: a layout's parameters, a block array's index `i`. */
+typedef struct wadi_env {
+    const char *name;
+    wad_rational value;
+    const struct wadi_env *next;
+} wadi_env;
+
+/* What of a block waits until all blocks exist. */
+typedef struct wadi_block_body {
+    const wadi_group *group; /* may be NULL */
+    const wadi_env *env; /* `i` of a block array */
+} wadi_block_body;
+
+typedef struct wadi_build {
+    const wadi_source *src;
+    wadi_arena *arena;
+    wad_sheet *sheet;
+    GHashTable *layouts; /* name -> const wadi_stmt * */
+    GPtrArray *clocks;   /* wad_clock * */
+    GPtrArray *blocks;   /* wad_instance * */
+    GArray *block_bodies; /* wadi_block_body, one a block */
+    GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
+    GArray *pins;        /* wad_pin_def */
+} wadi_build;
+
+/* A path as written: up to three elements, each with an optional index. */
+typedef struct wadi_path {
+    wad_where where;
+    const char *name[3];
+    int64_t index[3]; /* -1: none */
+    const char *index_name[3]; /* an index that is a name, for roles */
+    unsigned n;
+} wadi_path;
+
+bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path);
+const char *wadi_path_text(wadi_arena *arena, const wadi_path *path);
+
+/** The same, a whole number within limits; `what` names it in messages. */
+bool wadi_parse_int(wadi_build *b, wadi_cursor *c, const wadi_env *env, const char *what,
+                    int64_t min, int64_t max, int64_t *value);
+/** A quantity of the given unit: `2 ms`. */
+bool wadi_parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_unit unit,
+                         wad_rational *value);
+wad_access wadi_parse_access(wadi_cursor *c);
+bool wadi_at_access(const wadi_cursor *c);
+
+/* Resolution; `scope` is the block whose registers a short path means, NULL at chip level. */
+bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
+                  const wadi_path *path, wad_fieldref *ref);
+bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env,
+                     const wad_instance *scope, wad_cond *cond);
+
+/** Elaborates a layout for one set of parameters. */
+wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
+                              const wadi_env *env, const char *variant);
+/** `acts as KIND { ... }` of a layout under construction. */
+void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_layout *layout);
+/** Adds the block (or the blocks of an array) of a `block` statement to `b->blocks`. */
+void wadi_build_block(wadi_build *b, const wadi_stmt *stmt);
+/** Reads what names other blocks, clocks and pins; called when all of those exist. */
+void wadi_finish_blocks(wadi_build *b);
+void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt);
+void wadi_finish_clocks(wadi_build *b);
+
+#endif

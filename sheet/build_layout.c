@@ -1,0 +1,457 @@
+/* SPDX-License-Identifier: MIT */
+/* Layouts: registers, fields, split values. */
+#include <string.h>
+
+#include "build.h"
+#include "rational.h"
+
+/* What of a layout waits until all its registers exist. */
+typedef struct waiting {
+    wadi_cursor at;
+    wad_bitfield *field; /* `stable` of this field; else a register's alias */
+    wad_register *alias;
+} waiting;
+
+typedef struct layout_build {
+    wadi_build *b;
+    const wadi_env *env;
+    wad_layout *layout;
+    GPtrArray *regs;
+    GPtrArray *values;
+    GArray *waiting;
+} layout_build;
+
+/* ---- fields ---- */
+
+static bool parse_bits(layout_build *lb, wadi_cursor *c, const wad_register *reg, int64_t *lsb,
+                       int64_t *msb)
+{
+    wadi_build *b = lb->b;
+    if (!wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, msb))
+        return false;
+    *lsb = *msb;
+    wad_where where = c->tok->where;
+    if (wadi_take_punct(c, ":") && !wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, lsb))
+        return false;
+    if (*lsb > *msb) {
+        wadi_error(c->src, &where, "bits are written high:low, as %lld:%lld", (long long)*lsb,
+                   (long long)*msb);
+        c->failed = true;
+    } else if (*msb >= reg->width) {
+        wadi_error(c->src, &where, "bit %lld lies outside register '%s', which has %u bits",
+                   (long long)*msb, reg->name, reg->width);
+        c->failed = true;
+    }
+    return !c->failed;
+}
+
+static void parse_enumerator(layout_build *lb, const wadi_stmt *stmt, const wad_bitfield *field,
+                             GArray *enums)
+{
+    wadi_cursor c = wadi_cursor_at(lb->b->src, stmt);
+    wad_enumerator e = {.where = c.tok->where};
+    int64_t code, max = field->width >= 63 ? INT64_MAX : (INT64_C(1) << field->width) - 1;
+    if (!wadi_parse_int(lb->b, &c, lb->env, "the field's value", 0, max, &code))
+        return;
+    e.code = (uint64_t)code;
+    e.name = wadi_need_name(&c, "the value's name");
+    if (wadi_take_word(&c, "is")) {
+        int64_t meaning;
+        if (wadi_parse_int(lb->b, &c, lb->env, "the value used in laws", 0, INT64_MAX, &meaning)) {
+            e.has_meaning = true;
+            e.meaning = wadi_int(meaning);
+        }
+    }
+    for (unsigned i = 0; i < enums->len; i++) {
+        const wad_enumerator *other = &g_array_index(enums, wad_enumerator, i);
+        if (!c.failed && (other->code == e.code || !strcmp(other->name, e.name))) {
+            wadi_error(c.src, &e.where, "value %lld or name '%s' stands twice in this list",
+                       (long long)code, e.name);
+            c.failed = true;
+        }
+    }
+    if (wadi_need_end(&c))
+        g_array_append_val(enums, e);
+}
+
+static void parse_enums(layout_build *lb, const wadi_group *group, wad_bitfield *field)
+{
+    GArray *enums = g_array_new(FALSE, FALSE, sizeof(wad_enumerator));
+    for (unsigned i = 0; i < group->n; i++)
+        parse_enumerator(lb, &group->stmts[i], field, enums);
+    field->n_enums = enums->len;
+    field->enums = wadi_arena_copy(lb->b->arena, enums->data, enums->len, sizeof(wad_enumerator));
+    g_array_free(enums, TRUE);
+}
+
+/* Skips a condition now; it is read when all registers exist. */
+static void defer_stable(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
+{
+    waiting w = {*c, field, NULL};
+    g_array_append_val(lb->waiting, w);
+    wadi_path path;
+    do {
+        if (!wadi_parse_path(c, lb->env, &path))
+            return;
+        if (wadi_take_punct(c, "=") || wadi_take_punct(c, "!="))
+            c->tok++;
+    } while (wadi_take_word(c, "and"));
+}
+
+static void parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
+{
+    while (!wadi_at_end(c) && c->tok->type != WADI_T_GROUP) {
+        int64_t zero;
+        if (wadi_take_word(c, "ref"))
+            field->ref = wadi_need_string(c, "a reference in quotes");
+        else if (wadi_take_word(c, "not"))
+            field->not_zero = wadi_parse_int(lb->b, c, lb->env, "a forbidden value", 0, 0, &zero);
+        else if (wadi_take_word(c, "stable"))
+            defer_stable(lb, c, field);
+        else
+            wadi_expected(c, "'ref', 'not 0', 'stable CONDITION' or a list of values");
+    }
+    const wadi_group *group = wadi_take_group(c);
+    if (group)
+        parse_enums(lb, group, field);
+    wadi_need_end(c);
+}
+
+static void parse_field_dim(layout_build *lb, wadi_cursor *c, const wad_register *reg,
+                            wad_bitfield *field)
+{
+    int64_t count, step = field->width;
+    if (!wadi_take_punct(c, "["))
+        return;
+    wad_where where = c->tok->where;
+    if (!wadi_parse_int(lb->b, c, lb->env, "the number of elements", 1, 256, &count) ||
+        !wadi_need_punct(c, "]"))
+        return;
+    if (wadi_take_word(c, "step"))
+        wadi_parse_int(lb->b, c, lb->env, "bits between elements", field->width, 32, &step);
+    field->count = (uint16_t)count;
+    field->step = (uint8_t)step;
+    unsigned room = (unsigned)(reg->width - field->lsb - field->width) / (unsigned)step + 1;
+    field->per_reg = (uint16_t)MIN((unsigned)count, room);
+    unsigned regs = ((unsigned)count + field->per_reg - 1) / field->per_reg;
+    if (regs > (reg->count ? reg->count : 1)) {
+        wadi_error(c->src, &where, "%lld elements of %u bits need %u registers, '%s' has %u",
+                   (long long)count, field->width, regs, reg->name, reg->count ? reg->count : 1);
+        c->failed = true;
+    }
+}
+
+static wad_bitfield *parse_field(layout_build *lb, const wadi_stmt *stmt, wad_register *reg)
+{
+    wadi_cursor c = wadi_cursor_at(lb->b->src, stmt);
+    wad_bitfield *field = WADI_NEW(lb->b->arena, wad_bitfield);
+    int64_t lsb, msb;
+    field->where = c.tok->where;
+    field->reg = reg;
+    if (!parse_bits(lb, &c, reg, &lsb, &msb))
+        return NULL;
+    field->lsb = (uint8_t)lsb;
+    field->width = (uint8_t)(msb - lsb + 1);
+    field->per_reg = 1;
+    field->name = wadi_need_name(&c, "the field's name, or '_' for reserved bits");
+    if (!field->name)
+        return NULL;
+    if (!strcmp(field->name, "_")) {
+        field->name = NULL;
+        field->access = WAD_ACCESS_RESERVED;
+        return wadi_need_end(&c) ? field : NULL;
+    }
+    parse_field_dim(lb, &c, reg, field);
+    field->access = wadi_at_access(&c) ? wadi_parse_access(&c) : reg->access;
+    if (!c.failed && c.tok->type == WADI_T_STRING)
+        field->text = (c.tok++)->text;
+    parse_field_attrs(lb, &c, field);
+    return c.failed ? NULL : field;
+}
+
+static int by_lsb(const void *a, const void *b)
+{
+    const wad_bitfield *x = *(const wad_bitfield *const *)a, *y = *(const wad_bitfield *const *)b;
+    return x->lsb - y->lsb;
+}
+
+static void parse_fields(layout_build *lb, const wadi_group *group, wad_register *reg)
+{
+    GPtrArray *fields = g_ptr_array_new();
+    for (unsigned i = 0; i < group->n; i++) {
+        wad_bitfield *field = parse_field(lb, &group->stmts[i], reg);
+        if (!field)
+            continue;
+        for (unsigned k = 0; field->name && k < fields->len; k++) {
+            const wad_bitfield *other = fields->pdata[k];
+            if (other->name && !strcmp(other->name, field->name))
+                wadi_error(lb->b->src, &field->where, "field '%s' stands twice in register '%s'",
+                           field->name, reg->name);
+        }
+        g_ptr_array_add(fields, field);
+    }
+    if (fields->len)
+        qsort(fields->pdata, fields->len, sizeof(gpointer), by_lsb);
+    reg->n_fields = fields->len;
+    reg->fields = wadi_arena_copy(lb->b->arena, fields->pdata, fields->len, sizeof(gpointer));
+    g_ptr_array_free(fields, TRUE);
+}
+
+/* A register without fields is one field of its own name: bits of it can be bound and shown. */
+static void whole_field(layout_build *lb, wad_register *reg)
+{
+    wad_bitfield *field = WADI_NEW(lb->b->arena, wad_bitfield);
+    const wad_bitfield **list = wadi_arena_alloc(lb->b->arena, sizeof *list);
+    *field = (wad_bitfield){.name = "VALUE",
+                            .text = reg->text,
+                            .where = reg->where,
+                            .reg = reg,
+                            .access = reg->access,
+                            .width = reg->width,
+                            .per_reg = 1};
+    list[0] = field;
+    reg->fields = list;
+    reg->n_fields = 1;
+}
+
+/* ---- registers ---- */
+
+static void parse_reg_dim(layout_build *lb, wadi_cursor *c, wad_register *reg)
+{
+    int64_t count, step;
+    if (!wadi_take_punct(c, "["))
+        return;
+    if (wadi_parse_int(lb->b, c, lb->env, "the number of registers", 1, 4096, &count) &&
+        wadi_need_punct(c, "]"))
+        reg->count = (uint32_t)count;
+    if (wadi_take_word(c, "step") &&
+        wadi_parse_int(lb->b, c, lb->env, "bytes between registers", 1, 65536, &step))
+        reg->step = (uint32_t)step;
+}
+
+static void parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
+{
+    int64_t value;
+    while (!wadi_at_end(c) && c->tok->type != WADI_T_GROUP) {
+        wad_where where = c->tok->where;
+        if (c->tok->type == WADI_T_STRING) {
+            reg->text = (c->tok++)->text;
+        } else if (wadi_take_word(c, "reset")) {
+            if (!wadi_parse_int(lb->b, c, lb->env, "the reset value", 0, INT64_MAX, &value))
+                return;
+            reg->reset = (uint64_t)value;
+        } else if (wadi_take_word(c, "ref")) {
+            reg->ref = wadi_need_string(c, "a reference in quotes");
+        } else if (wadi_take_word(c, "width")) {
+            if (!wadi_parse_int(lb->b, c, lb->env, "the width in bits", 8, 32, &value))
+                return;
+            reg->width = (uint8_t)value;
+            if (value != 8 && value != 16 && value != 32)
+                wadi_error(c->src, &where, "a register is 8, 16 or 32 bits wide");
+        } else {
+            wadi_expected(c, "'reset', 'width', 'ref', a description or '{'");
+        }
+    }
+    if (reg->width < 64 && reg->reset >> reg->width)
+        wadi_error(c->src, &reg->where, "reset value 0x%llx does not fit %u bits",
+                   (unsigned long long)reg->reset, reg->width);
+}
+
+static bool parse_alias(layout_build *lb, wadi_cursor *c, wad_register *reg)
+{
+    static const char *const words[] = {"", "sets", "clears", "toggles"};
+    for (unsigned i = 1; i < G_N_ELEMENTS(words); i++) {
+        if (!wadi_take_word(c, words[i]))
+            continue;
+        waiting w = {*c, NULL, reg};
+        reg->alias = (wad_alias)i;
+        reg->access = WAD_ACCESS_WO;
+        g_array_append_val(lb->waiting, w);
+        wadi_need_name(c, "the register it acts on");
+        if (!c->failed && c->tok->type == WADI_T_STRING)
+            reg->text = (c->tok++)->text;
+        wadi_need_end(c);
+        return true;
+    }
+    return false;
+}
+
+static void parse_register(layout_build *lb, wadi_cursor *c)
+{
+    wad_register *reg = WADI_NEW(lb->b->arena, wad_register);
+    int64_t offset;
+    reg->where = c->tok->where;
+    reg->width = lb->b->sheet->bus_bits;
+    reg->name = wadi_need_name(c, "the register's name");
+    parse_reg_dim(lb, c, reg);
+    if (!wadi_need_word(c, "at") ||
+        !wadi_parse_int(lb->b, c, lb->env, "the offset in bytes", 0, 65535, &offset))
+        return;
+    reg->offset = (uint32_t)offset;
+    if (wad_layout_register(lb->layout, reg->name)) {
+        wadi_error(c->src, &reg->where, "register '%s' stands twice in this layout", reg->name);
+        return;
+    }
+    if (!parse_alias(lb, c, reg)) {
+        reg->access = wadi_parse_access(c);
+        parse_reg_attrs(lb, c, reg);
+        const wadi_group *group = wadi_take_group(c);
+        if (reg->count && !reg->step)
+            reg->step = reg->width / 8u;
+        if (group && !c->failed)
+            parse_fields(lb, group, reg);
+        else
+            whole_field(lb, reg);
+        wadi_need_end(c);
+    }
+    if (reg->offset % wad_register_bytes(reg))
+        wadi_error(c->src, &reg->where, "offset 0x%x is not a multiple of the register's %u bytes",
+                   reg->offset, wad_register_bytes(reg));
+    g_ptr_array_add(lb->regs, reg);
+    lb->layout->regs = (const wad_register *const *)lb->regs->pdata;
+    lb->layout->n_regs = lb->regs->len;
+}
+
+/* ---- split values ---- */
+
+static void parse_value(layout_build *lb, wadi_cursor *c)
+{
+    wad_value *value = WADI_NEW(lb->b->arena, wad_value);
+    GPtrArray *parts = g_ptr_array_new();
+    value->where = c->tok->where;
+    value->write_high_first = true;
+    value->name = wadi_need_name(c, "the value's name");
+    wadi_need_punct(c, "=");
+    do {
+        wadi_path path;
+        wad_fieldref ref;
+        if (!wadi_parse_path(c, lb->env, &path))
+            break;
+        if (!wadi_resolve(lb->b, lb->layout, NULL, &path, &ref)) {
+            c->failed = true;
+            break;
+        }
+        const wad_bitfield *field = ref.field ? ref.field : ref.reg->fields[0];
+        g_ptr_array_add(parts, (gpointer)field);
+        value->width = (uint8_t)(value->width + field->width);
+    } while (wadi_take_punct(c, ":"));
+    if (!c->failed && c->tok->type == WADI_T_STRING)
+        value->text = (c->tok++)->text;
+    if (wadi_take_word(c, "write")) {
+        value->write_high_first = wadi_at_word(c, "high");
+        if (!wadi_take_word(c, "high") && !wadi_take_word(c, "low"))
+            wadi_expected(c, "'high first' or 'low first'");
+        wadi_need_word(c, "first");
+    }
+    if (wadi_need_end(c) && value->width > 64)
+        wadi_error(c->src, &value->where, "a value has at most 64 bits, this one %u", value->width);
+    value->n_parts = parts->len;
+    value->parts = wadi_arena_copy(lb->b->arena, parts->pdata, parts->len, sizeof(gpointer));
+    g_ptr_array_free(parts, TRUE);
+    if (!c->failed)
+        g_ptr_array_add(lb->values, value);
+}
+
+/* ---- the layout ---- */
+
+static void finish_alias(layout_build *lb, waiting *w)
+{
+    const char *name = wadi_need_name(&w->at, "the register it acts on");
+    const wad_register *of = name ? wad_layout_register(lb->layout, name) : NULL;
+    if (!of || of->alias) {
+        wadi_error(w->at.src, &w->alias->where, "'%s' is no register of this layout to act on",
+                   name ? name : "?");
+        w->alias->alias = WAD_ALIAS_NONE;
+        whole_field(lb, w->alias);
+        return;
+    }
+    w->alias->alias_of = of;
+    w->alias->width = of->width;
+    w->alias->fields = of->fields;
+    w->alias->n_fields = of->n_fields;
+    w->alias->count = of->count;
+    w->alias->step = of->step;
+    if (!w->alias->text)
+        w->alias->text = of->text;
+}
+
+static void finish_waiting(layout_build *lb)
+{
+    wad_instance scope = {.layout = lb->layout};
+    for (unsigned i = 0; i < lb->waiting->len; i++) {
+        waiting *w = &g_array_index(lb->waiting, waiting, i);
+        if (w->alias) {
+            finish_alias(lb, w);
+            continue;
+        }
+        wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);
+        if (wadi_parse_cond(lb->b, &w->at, lb->env, &scope, cond)) {
+            for (unsigned k = 0; k < cond->n; k++)
+                ((wad_cond_term *)&cond->terms[k])->ref.block = NULL;
+            w->field->stable = cond;
+        }
+    }
+}
+
+static int by_offset(const void *a, const void *b)
+{
+    const wad_register *x = *(const wad_register *const *)a;
+    const wad_register *y = *(const wad_register *const *)b;
+    if (x->offset != y->offset)
+        return x->offset < y->offset ? -1 : 1;
+    return strcmp(x->name, y->name);
+}
+
+static void seal(layout_build *lb)
+{
+    wad_layout *layout = lb->layout;
+    finish_waiting(lb);
+    if (lb->regs->len)
+        qsort(lb->regs->pdata, lb->regs->len, sizeof(gpointer), by_offset);
+    layout->n_regs = lb->regs->len;
+    layout->regs = wadi_arena_copy(lb->b->arena, lb->regs->pdata, lb->regs->len, sizeof(gpointer));
+    layout->n_values = lb->values->len;
+    layout->values =
+        wadi_arena_copy(lb->b->arena, lb->values->pdata, lb->values->len, sizeof(gpointer));
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        uint32_t last = r->count ? (r->count - 1) * r->step : 0;
+        layout->size = MAX(layout->size, r->offset + last + wad_register_bytes(r));
+    }
+    g_ptr_array_free(lb->regs, TRUE);
+    g_ptr_array_free(lb->values, TRUE);
+    g_array_free(lb->waiting, TRUE);
+}
+
+wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
+                              const wadi_env *env, const char *variant)
+{
+    layout_build lb = {b,
+                       env,
+                       WADI_NEW(b->arena, wad_layout),
+                       g_ptr_array_new(),
+                       g_ptr_array_new(),
+                       g_array_new(FALSE, FALSE, sizeof(waiting))};
+    const wadi_group *body = stmt->toks[stmt->n - 1].group;
+    const wadi_stmt *acts = NULL;
+    lb.layout->name = name;
+    lb.layout->variant = variant;
+    lb.layout->where = stmt->toks[0].where;
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_take_word(&c, "reg"))
+            parse_register(&lb, &c);
+        else if (wadi_at_word(&c, "acts"))
+            acts = &body->stmts[i];
+        else if (wadi_take_word(&c, "value"))
+            parse_value(&lb, &c);
+        else
+            wadi_expected(&c, "'reg', 'value' or 'acts as KIND'");
+    }
+    seal(&lb);
+    if (acts) {
+        wadi_cursor c = wadi_cursor_at(b->src, acts);
+        wadi_build_roles(b, &c, env, lb.layout);
+    }
+    return lb.layout;
+}

@@ -1,0 +1,46 @@
+/* SPDX-License-Identifier: MIT */
+/* Clock frequencies from laws and register values. */
+#include "expr.h"
+#include "rational.h"
+
+typedef struct rate_ctx {
+    wad_read_fn read;
+    void *ctx;
+    const wad_clock *root;
+} rate_ctx;
+
+static bool field_value(void *data, const wad_fieldref *ref, wad_rational *value)
+{
+    rate_ctx *rc = data;
+    uint64_t bits =
+        rc->read ? rc->read(rc->ctx, ref->block, ref->reg, ref->reg_index) : ref->reg->reset;
+    bits = (bits & wad_fieldref_mask(ref)) >> ref->lsb;
+    const wad_enumerator *e = ref->field ? wad_bitfield_enum(ref->field, bits) : NULL;
+    *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)bits);
+    return true;
+}
+
+static bool clock_value(void *data, const wad_clock *clock, wad_rational *hz)
+{
+    rate_ctx *rc = data;
+    if (!clock)
+        return false;
+    if (!clock->law) {
+        *hz = clock->hz;
+        rc->root = clock;
+        return true;
+    }
+    wadi_eval env = {field_value, clock_value, rc};
+    return wadi_expr_eval(clock->law, &env, hz);
+}
+
+bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn read, void *ctx,
+                    wad_rational *hz, const wad_clock **root)
+{
+    rate_ctx rc = {read, ctx, NULL};
+    (void)sheet;
+    bool ok = clock_value(&rc, clock, hz) && hz->num > 0;
+    if (root)
+        *root = rc.root;
+    return ok;
+}

@@ -1,0 +1,369 @@
+/* SPDX-License-Identifier: MIT */
+/* `wadium emit roles`: const tables for the drivers. */
+#include <string.h>
+
+#include "emit.h"
+#include "expr.h"
+
+typedef struct emitter {
+    const wad_sheet *sheet;
+    FILE *out;
+    char *upper, *lower;
+} emitter;
+
+/* ---- one field descriptor ---- */
+
+static const char *how_word(const wad_register *r, const wad_bitfield *f)
+{
+    if (r->alias || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S)
+        return "WAD_HOW_ONE";
+    if (!wadi_emit_writable(f))
+        return "WAD_HOW_READ";
+    if (f->access == WAD_ACCESS_WO)
+        return "WAD_HOW_ALONE";
+    unsigned others = f->count > 1 && f->per_reg > 1;
+    for (unsigned i = 0; i < r->n_fields; i++)
+        others += r->fields[i] != f && wadi_emit_writable(r->fields[i]);
+    return others ? "WAD_HOW_MERGE" : "WAD_HOW_ALONE";
+}
+
+static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *f)
+{
+    bool spills = f && f->count > f->per_reg;
+    bool whole = !f || r->alias;
+    uint32_t step = spills || (r->count && !(f && f->count)) ? r->step : 0;
+    fprintf(out, "{.off = 0x%02X, .step = %u, .lsb = %u, .width = %u, .size = %u, .how = %s, ",
+            r->offset, step, whole ? 0 : f->lsb, whole ? r->width : f->width,
+            wad_register_bytes(r), how_word(r, f ? f : r->fields[0]));
+    fprintf(out, ".lstep = %u, .n = %u}", f && f->count ? f->step : 0,
+            f && f->count ? f->per_reg : 1);
+}
+
+/* ---- every field of a layout by name, for drivers of one's own ---- */
+
+static void emit_fields(emitter *e, const wad_layout *layout)
+{
+    fprintf(e->out, "\n/* ---- fields of layout %s ---- */\n\n", layout->name);
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        char *reg = wadi_emit_lower(r->name);
+        if (r->alias) {
+            fprintf(e->out, "static const wad_field %s_%s_%s =\n    ", e->lower, layout->name, reg);
+            emit_field(e->out, r, NULL);
+            fprintf(e->out, ";\n");
+        }
+        for (unsigned k = 0; !r->alias && k < r->n_fields; k++) {
+            if (!r->fields[k]->name)
+                continue;
+            char *field = wadi_emit_lower(r->fields[k]->name);
+            fprintf(e->out, "static const wad_field %s_%s_%s_%s =\n    ", e->lower, layout->name,
+                    reg, field);
+            emit_field(e->out, r, r->fields[k]);
+            fprintf(e->out, ";\n");
+            g_free(field);
+        }
+        g_free(reg);
+    }
+}
+
+/* ---- role tables ---- */
+
+/* A code is the attribute or the enumerator of the role it begins with: mode_up of mode. */
+static bool find_code(const wad_layout *layout, const char *name, uint64_t *value)
+{
+    for (unsigned i = 0; i < layout->n_roles; i++) {
+        size_t n = strlen(layout->roles[i].name);
+        if (!strncmp(name, layout->roles[i].name, n) && name[n] == '_' &&
+            wad_role_code_value(&layout->roles[i], name + n + 1, value))
+            return true;
+    }
+    return false;
+}
+
+static void emit_role(emitter *e, const wad_layout *layout, const wad_role_info *info)
+{
+    uint64_t code;
+    if (!strcmp(info->sort, "CODE")) {
+        if (find_code(layout, info->name, &code))
+            fprintf(e->out, "    .%s = %llu,\n", info->name, (unsigned long long)code);
+        return;
+    }
+    const wad_role *role = wad_layout_role(layout, info->name);
+    if (!role || !role->reg || role->sort == WAD_ROLE_SIGNAL)
+        return;
+    fprintf(e->out, "    .%s = ", info->name);
+    emit_field(e->out, role->reg, role->sort == WAD_ROLE_REG ? NULL : role->field);
+    fprintf(e->out, ",\n");
+}
+
+static void emit_table(emitter *e, const wad_layout *layout)
+{
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(layout->kind, &n);
+    char *kind = wadi_emit_upper(layout->kind);
+    fprintf(e->out, "\n/* layout %s acts as %s */\n", layout->name, layout->kind);
+    fprintf(e->out, "static const wad_%s_roles %s_%s_roles = {\n", layout->kind, e->lower,
+            layout->name);
+    for (unsigned i = 0; i < n; i++)
+        emit_role(e, layout, &roles[i]);
+    fprintf(e->out, "};\n#ifndef WAD_%s_TABLE\n#define WAD_%s_TABLE %s_%s_roles\n#endif\n", kind,
+            kind, e->lower, layout->name);
+    g_free(kind);
+}
+
+/* ---- clock rates ---- */
+
+static void emit_expr(emitter *e, const wad_expr *x);
+
+static void emit_field_read(emitter *e, const wad_fieldref *ref)
+{
+    char *reg = wadi_emit_lower(ref->reg->name);
+    char *field = wadi_emit_lower(ref->field ? ref->field->name : "value");
+    fprintf(e->out, "wad_get(%s_%s_BASE, %s_%s_%s_%s)", e->upper, ref->block->name, e->lower,
+            ref->block->layout->name, reg, field);
+    g_free(reg);
+    g_free(field);
+}
+
+static void emit_pick(emitter *e, const wad_expr *x)
+{
+    fprintf(e->out, "(");
+    for (unsigned i = 0; i + 1 < x->n_picks; i++) {
+        emit_field_read(e, &x->field);
+        fprintf(e->out, " == %lluu ? ", (unsigned long long)x->picks[i].code);
+        emit_expr(e, x->picks[i].value);
+        fprintf(e->out, "\n            : ");
+    }
+    emit_expr(e, x->picks[x->n_picks - 1].value);
+    fprintf(e->out, ")");
+}
+
+static bool is_two(const wad_expr *x)
+{
+    return x->op == WADI_OP_NUM && x->num.num == 2 && x->num.den == 1;
+}
+
+static void emit_binary(emitter *e, const wad_expr *x)
+{
+    static const char *const marks[] = {[WADI_OP_ADD] = " + ",
+                                        [WADI_OP_SUB] = " - ",
+                                        [WADI_OP_MUL] = " * ",
+                                        [WADI_OP_DIV] = " / "};
+    if (x->op == WADI_OP_POW && is_two(x->a)) {
+        fprintf(e->out, "(1u << ");
+        emit_expr(e, x->b);
+        fprintf(e->out, ")");
+        return;
+    }
+    fprintf(e->out, "(");
+    emit_expr(e, x->a);
+    fprintf(e->out, "%s", x->op < G_N_ELEMENTS(marks) && marks[x->op] ? marks[x->op] : " / ");
+    emit_expr(e, x->b);
+    fprintf(e->out, ")");
+}
+
+static void emit_expr(emitter *e, const wad_expr *x)
+{
+    switch (x->op) {
+    case WADI_OP_NUM:
+        fprintf(e->out, "%lldu", (long long)(x->num.num / x->num.den));
+        break;
+    case WADI_OP_CLOCK:
+        fprintf(e->out, "%s_%s_hz()", e->lower, x->clock->name);
+        break;
+    case WADI_OP_FIELD:
+        emit_field_read(e, &x->field);
+        break;
+    case WADI_OP_PICK:
+        emit_pick(e, x);
+        break;
+    case WADI_OP_FLOOR:
+        emit_expr(e, x->a);
+        break;
+    default:
+        emit_binary(e, x);
+    }
+}
+
+static void emit_need(emitter *e, const wad_fieldref *ref, uint64_t value)
+{
+    bool wait = ref->field && (ref->field->access == WAD_ACCESS_RO);
+    fprintf(e->out,
+            "{.address = WAD_ADDRESS(0x%08llXu), .mask = 0x%llXu, .value = 0x%llXu, "
+            ".size = %u, .wait = %u}",
+            (unsigned long long)wad_fieldref_address(ref),
+            (unsigned long long)wad_fieldref_mask(ref), (unsigned long long)(value << ref->lsb),
+            wad_register_bytes(ref->reg), wait);
+}
+
+/* Clocks first used stand first: a law only names functions that exist. */
+static void emit_clock(emitter *e, const wad_clock *clock, bool *done);
+
+static void emit_clocks_of(emitter *e, const wad_expr *x, bool *done)
+{
+    if (!x)
+        return;
+    if (x->op == WADI_OP_CLOCK && x->clock)
+        emit_clock(e, x->clock, done);
+    for (unsigned i = 0; i < x->n_picks; i++)
+        emit_clocks_of(e, x->picks[i].value, done);
+    emit_clocks_of(e, x->a, done);
+    emit_clocks_of(e, x->b, done);
+}
+
+static void emit_clock(emitter *e, const wad_clock *clock, bool *done)
+{
+    if (done[clock->index])
+        return;
+    done[clock->index] = true;
+    emit_clocks_of(e, clock->law, done);
+    fprintf(e->out, "\nstatic inline uint32_t %s_%s_hz(void)\n{\n    return ", e->lower,
+            clock->name);
+    if (clock->law)
+        emit_expr(e, clock->law);
+    else
+        fprintf(e->out, "%lldu", (long long)(clock->hz.num / clock->hz.den));
+    fprintf(e->out, ";\n}\n\nstatic const wad_clock_source %s_clock_%s = {\n    .hz = %s_%s_hz,\n",
+            e->lower, clock->name, e->lower, clock->name);
+    if (clock->on.n) {
+        fprintf(e->out, "    .on = ");
+        emit_need(e, &clock->on.terms[0].ref, clock->on.terms[0].value);
+        fprintf(e->out, ",\n");
+    }
+    if (clock->ready.reg) {
+        fprintf(e->out, "    .ready = ");
+        emit_need(e, &clock->ready, 1);
+        fprintf(e->out, ",\n");
+    }
+    fprintf(e->out, "};\n");
+}
+
+static void emit_clocks(emitter *e)
+{
+    bool *done = g_new0(bool, e->sheet->n_clocks + 1);
+    fprintf(e->out, "\n/* ---- clocks ---- */\n");
+    for (unsigned i = 0; i < e->sheet->n_clocks; i++)
+        emit_clock(e, e->sheet->clocks[i], done);
+    g_free(done);
+}
+
+/* ---- blocks, pins, routes ---- */
+
+static unsigned block_bits(const wad_instance *b)
+{
+    const wad_role *reload = wad_layout_role(b->layout, "reload");
+    if (reload && reload->field)
+        return reload->field->width;
+    return b->layout->n_regs ? b->layout->regs[0]->width : 0;
+}
+
+static void emit_block(emitter *e, const wad_instance *b)
+{
+    char *name = wadi_emit_lower(b->name);
+    if (b->needs.n) {
+        fprintf(e->out, "\nstatic const wad_need %s_%s_needs[] = {\n", e->lower, name);
+        for (unsigned i = 0; i < b->needs.n; i++) {
+            fprintf(e->out, "    ");
+            emit_need(e, &b->needs.terms[i].ref, b->needs.terms[i].value);
+            fprintf(e->out, ",\n");
+        }
+        fprintf(e->out, "};\n");
+    }
+    fprintf(e->out, "static const wad_block %s_%s = {\n    .base = %s_%s_BASE,\n", e->lower, name,
+            e->upper, b->name);
+    const wad_clock *clock = b->clock ? b->clock : e->sheet->core;
+    fprintf(e->out, "    .clock_hz = %s_%s_hz,\n", e->lower, clock->name);
+    if (b->needs.n)
+        fprintf(e->out, "    .needs = %s_%s_needs,\n    .n_needs = %u,\n", e->lower, name,
+                b->needs.n);
+    fprintf(e->out, "    .bits = %u,\n    .irq = %d,\n};\n", block_bits(b),
+            b->n_irqs ? b->irqs[0] : -1);
+    g_free(name);
+}
+
+static void emit_pins(emitter *e)
+{
+    const wad_sheet *s = e->sheet;
+    GPtrArray *ports = g_ptr_array_new();
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        if (s->blocks[i]->n_carries)
+            g_ptr_array_add(ports, (gpointer)s->blocks[i]);
+    fprintf(e->out, "\n/* ---- pins ---- */\n\n#define WAD_PIN_PORTS %uu\n", ports->len);
+    if (ports->len)
+        fprintf(e->out, "static const wad_block *const wad_pin_ports[] = {");
+    for (guint i = 0; i < ports->len; i++) {
+        char *name = wadi_emit_lower(((wad_instance *)ports->pdata[i])->name);
+        fprintf(e->out, "%s&%s_%s", i ? ", " : "", e->lower, name);
+        g_free(name);
+    }
+    fprintf(e->out, ports->len ? "};\n\n" : "\n");
+    for (unsigned i = 0; i < s->n_pins; i++) {
+        guint port;
+        g_ptr_array_find(ports, s->pins[i].port, &port);
+        fprintf(e->out, "#define %s_%s ((wad_pin)0x%03X)\n", e->upper, s->pins[i].name,
+                port << 8 | s->pins[i].number);
+    }
+    g_ptr_array_free(ports, TRUE);
+}
+
+static void emit_routes(emitter *e)
+{
+    fprintf(e->out, "\n/* ---- routes: which function brings a signal out on which pin ---- */\n\n");
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        for (unsigned k = 0; k < b->n_signals; k++)
+            for (unsigned o = 0; o < b->signals[k].n_options; o++) {
+                const wad_pin_option *opt = &b->signals[k].options[o];
+                fprintf(e->out, "#define %s_ROUTE_%s_%s_%s WAD_ROUTE(%s_%s, %u)\n", e->upper,
+                        b->name, b->signals[k].name, opt->pin->name, e->upper, opt->pin->name,
+                        opt->fn);
+            }
+    }
+}
+
+static void emit_prologue(emitter *e)
+{
+    wadi_emit_banner(e->sheet, "role tables for the Wadium drivers", e->out);
+    wadi_emit_text(e->sheet,
+            "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
+            "#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include <wadium/pin.h>\n"
+            "#include <wadium/timer.h>\n\n#include \"`.h\"\n\n"
+            "#if WAD_ROLES_FORMAT != 1\n"
+            "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
+            "again\"\n#endif\n",
+            e->out);
+}
+
+static void emit_irqc(emitter *e)
+{
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_layout *layout = e->sheet->blocks[i]->layout;
+        if (layout->kind && !strcmp(layout->kind, "irqc"))
+            fprintf(e->out, "\n#define WAD_IRQC_BASE %s_%s_BASE\n", e->upper,
+                    e->sheet->blocks[i]->name);
+    }
+}
+
+void wad_emit_roles(const wad_sheet *sheet, FILE *out)
+{
+    emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name)};
+    GPtrArray *layouts = wadi_emit_layouts(sheet);
+    emit_prologue(&e);
+    for (guint i = 0; i < layouts->len; i++)
+        emit_fields(&e, layouts->pdata[i]);
+    fprintf(out, "\n/* ---- roles ---- */\n");
+    for (guint i = 0; i < layouts->len; i++)
+        if (((wad_layout *)layouts->pdata[i])->kind)
+            emit_table(&e, layouts->pdata[i]);
+    emit_irqc(&e);
+    emit_clocks(&e);
+    fprintf(out, "\n/* ---- blocks ---- */\n");
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        emit_block(&e, sheet->blocks[i]);
+    emit_pins(&e);
+    emit_routes(&e);
+    fprintf(out, "\n#endif\n");
+    g_ptr_array_free(layouts, TRUE);
+    g_free(e.upper);
+    g_free(e.lower);
+}

@@ -1,0 +1,46 @@
+/* SPDX-License-Identifier: MIT */
+#include "wadium/kinds.h"
+
+#include <string.h>
+
+#include "wadium/host/sheet.h"
+
+#define NEED_MUST true
+#define NEED_MAY  false
+#define ROLE_INFO(name, sort, need, text) {#name, #sort, NEED_##need, text},
+
+static const wad_role_info clocks_roles[] = {WAD_ROLES_CLOCKS(ROLE_INFO)};
+static const wad_role_info pins_roles[] = {WAD_ROLES_PINS(ROLE_INFO)};
+static const wad_role_info irqc_roles[] = {WAD_ROLES_IRQC(ROLE_INFO)};
+static const wad_role_info counter_roles[] = {WAD_ROLES_COUNTER(ROLE_INFO)};
+
+static const struct {
+    const char *name;
+    const wad_role_info *roles;
+    unsigned n;
+} kinds[] = {
+#define KIND(name, list) {#name, name##_roles, sizeof name##_roles / sizeof name##_roles[0]},
+    WAD_KINDS(KIND)
+#undef KIND
+};
+
+const wad_role_info *wad_kind_roles(const char *kind, unsigned *n)
+{
+    for (unsigned i = 0; i < sizeof kinds / sizeof kinds[0]; i++)
+        if (!strcmp(kinds[i].name, kind)) {
+            *n = kinds[i].n;
+            return kinds[i].roles;
+        }
+    *n = 0;
+    return NULL;
+}
+
+int wad_kind_role_index(const char *kind, const char *role)
+{
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(kind, &n);
+    for (unsigned i = 0; i < n; i++)
+        if (!strcmp(roles[i].name, role))
+            return (int)i;
+    return -1;
+}

@@ -1,0 +1,281 @@
+/* SPDX-License-Identifier: MIT */
+/* Reads a sheet: the chip statement, in passes, and the checks that make it whole. */
+#include <glib.h>
+#include <string.h>
+
+#include "build.h"
+#include "rational.h"
+
+/* The model first: a wad_sheet * is a sheet_owner *. */
+typedef struct sheet_owner {
+    wad_sheet sheet;
+    wadi_arena *arena;
+} sheet_owner;
+
+/* ---- simple statements of the chip ---- */
+
+static void parse_bus(wadi_build *b, wadi_cursor *c)
+{
+    int64_t bits;
+    b->sheet->big_endian = wadi_at_word(c, "big");
+    if (!wadi_take_word(c, "big") && !wadi_take_word(c, "little"))
+        wadi_expected(c, "'little' or 'big'");
+    wad_where where = c->tok->where;
+    if (!wadi_parse_int(b, c, NULL, "the bus width in bits", 8, 32, &bits))
+        return;
+    if (bits != 8 && bits != 16 && bits != 32)
+        wadi_error(c->src, &where, "the bus is 8, 16 or 32 bits wide");
+    else
+        b->sheet->bus_bits = (uint8_t)bits;
+    wadi_need_end(c);
+}
+
+static void parse_memory(wadi_build *b, wadi_cursor *c, GArray *memories)
+{
+    wad_memory memory;
+    int64_t base;
+    wad_rational size;
+    memory.name = wadi_need_name(c, "the memory's name");
+    wadi_need_word(c, "at");
+    wadi_parse_int(b, c, NULL, "the memory's address", 0, UINT32_MAX, &base);
+    wadi_need_word(c, "size");
+    if (!wadi_parse_quantity(b, c, NULL, WAD_UNIT_BYTE, &size) || !wadi_need_end(c))
+        return;
+    memory.base = (uint64_t)base;
+    memory.size = (uint64_t)wadi_rat_floor(size);
+    g_array_append_val(memories, memory);
+}
+
+static void parse_cpu(wadi_build *b, wadi_cursor *c)
+{
+    wad_cpu *cpu = &b->sheet->cpu;
+    cpu->isa = wadi_need_name(c, "the core's name");
+    while (!wadi_at_end(c)) {
+        unsigned *slot = NULL;
+        int64_t cycles;
+        if (wadi_take_word(c, "access"))
+            slot = &cpu->access;
+        else if (wadi_take_word(c, "interrupt_entry"))
+            slot = &cpu->interrupt_entry;
+        else if (wadi_take_word(c, "interrupt_exit"))
+            slot = &cpu->interrupt_exit;
+        else
+            wadi_expected(c, "'access', 'interrupt_entry' or 'interrupt_exit'");
+        if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
+            *slot = (unsigned)cycles;
+    }
+}
+
+/* ---- passes over the chip's body ---- */
+
+static void pass_simple(wadi_build *b, const wadi_group *body)
+{
+    GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
+    static const char *const later[] = {"clock", "block"};
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]))
+            continue;
+        if (wadi_take_word(&c, "summary"))
+            b->sheet->summary = wadi_need_string(&c, "the summary in quotes");
+        else if (wadi_take_word(&c, "bus"))
+            parse_bus(b, &c);
+        else if (wadi_take_word(&c, "memory"))
+            parse_memory(b, &c, memories);
+        else if (wadi_take_word(&c, "cpu"))
+            parse_cpu(b, &c);
+        else
+            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'clock' or 'block'");
+    }
+    b->sheet->n_memories = memories->len;
+    b->sheet->memories =
+        wadi_arena_copy(b->arena, memories->data, memories->len, sizeof(wad_memory));
+    g_array_free(memories, TRUE);
+}
+
+static void pass_named(wadi_build *b, const wadi_group *body)
+{
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_at_word(&c, "clock"))
+            wadi_build_clock(b, &body->stmts[i]);
+        else if (wadi_at_word(&c, "block"))
+            wadi_build_block(b, &body->stmts[i]);
+    }
+}
+
+static int by_base(const void *a, const void *b)
+{
+    const wad_instance *x = *(const wad_instance *const *)a;
+    const wad_instance *y = *(const wad_instance *const *)b;
+    return x->base != y->base ? (x->base < y->base ? -1 : 1) : strcmp(x->name, y->name);
+}
+
+static void publish(wadi_build *b)
+{
+    wad_sheet *s = b->sheet;
+    s->n_clocks = b->clocks->len;
+    s->clocks =
+        wadi_arena_copy(b->arena, b->clocks->pdata, b->clocks->len, sizeof(gpointer));
+    s->core = wad_sheet_clock(s, "core");
+    if (b->blocks->len)
+        qsort(b->blocks->pdata, b->blocks->len, sizeof(gpointer), by_base);
+    s->n_blocks = b->blocks->len;
+    s->blocks =
+        wadi_arena_copy(b->arena, b->blocks->pdata, b->blocks->len, sizeof(gpointer));
+    for (unsigned i = 0; i < s->n_blocks; i++) {
+        wad_instance *block = b->blocks->pdata[i];
+        block->index = i;
+        for (unsigned k = 0; k < block->n_irqs; k++)
+            s->n_vectors = MAX(s->n_vectors, (unsigned)block->irqs[k] + 1);
+    }
+}
+
+/* A clock that comes back to itself through its law. */
+static bool loops(const wad_expr *e, const wad_clock *start, unsigned depth)
+{
+    if (!e)
+        return false;
+    if (depth > 64)
+        return true;
+    if (e->op == WADI_OP_CLOCK && e->clock)
+        return e->clock == start || loops(e->clock->law, start, depth + 1);
+    for (unsigned i = 0; i < e->n_picks; i++)
+        if (loops(e->picks[i].value, start, depth + 1))
+            return true;
+    return loops(e->a, start, depth) || loops(e->b, start, depth);
+}
+
+static void check_whole(wadi_build *b, const wad_where *chip)
+{
+    const wad_sheet *s = b->sheet;
+    if (!s->bus_bits)
+        wadi_error(b->src, chip, "the chip has no 'bus' statement: bus little 32");
+    if (!s->core)
+        wadi_error(b->src, chip, "the chip has no clock named 'core', which the CPU runs on");
+    for (unsigned i = 0; i < s->n_clocks; i++)
+        if (loops(s->clocks[i]->law, s->clocks[i], 0))
+            wadi_error(b->src, &s->clocks[i]->where, "clock '%s' depends on itself",
+                       s->clocks[i]->name);
+}
+
+static void build_chip(wadi_build *b, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    c.tok++;
+    wad_where where = c.tok->where;
+    b->sheet->name = wadi_need_name(&c, "the chip's name");
+    const wadi_group *body = wadi_need_group(&c, "'{' and the chip's description");
+    if (!body || !wadi_need_end(&c))
+        return;
+    b->sheet->cpu = (wad_cpu){"generic", 2, 12, 12};
+    pass_simple(b, body);
+    if (!b->sheet->bus_bits) {
+        check_whole(b, &where);
+        return;
+    }
+    pass_named(b, body);
+    if (wad_diags_errors(b->src->diags))
+        return; /* what names a broken register would only repeat the message */
+    wadi_finish_blocks(b);
+    wadi_finish_clocks(b);
+    publish(b);
+    check_whole(b, &where);
+}
+
+static void collect_layouts(wadi_build *b, const wadi_stmt *stmt)
+{
+    if (stmt->n < 3 || stmt->toks[1].type != WADI_T_NAME ||
+        stmt->toks[stmt->n - 1].type != WADI_T_GROUP) {
+        wadi_error(b->src, &stmt->toks[0].where, "a layout is written: layout NAME { registers }");
+        return;
+    }
+    const char *name = stmt->toks[1].text;
+    if (g_hash_table_contains(b->layouts, name))
+        wadi_error(b->src, &stmt->toks[1].where, "layout '%s' stands twice", name);
+    g_hash_table_insert(b->layouts, (gpointer)name, (gpointer)stmt);
+}
+
+static void build_all(wadi_build *b)
+{
+    const wadi_stmt *chip = NULL;
+    const wadi_group *top = b->src->top;
+    for (unsigned i = 0; i < top->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &top->stmts[i]);
+        if (wadi_at_word(&c, "layout"))
+            collect_layouts(b, &top->stmts[i]);
+        else if (!wadi_at_word(&c, "chip"))
+            wadi_expected(&c, "'chip' or 'layout'");
+        else if (chip)
+            wadi_error(b->src, &c.tok->where, "a sheet describes one chip; this is the second");
+        else
+            chip = &top->stmts[i];
+    }
+    if (chip)
+        build_chip(b, chip);
+    else if (!wad_diags_errors(b->src->diags))
+        wadi_error(b->src, &(wad_where){b->src->name, 0, 0},
+                   "no 'chip NAME { ... }' found: is this a sheet?");
+}
+
+wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_diags *diags)
+{
+    sheet_owner *owner = g_new0(sheet_owner, 1);
+    unsigned before = wad_diags_errors(diags);
+    owner->arena = wadi_arena_new();
+    wadi_source src = {.name = wadi_arena_strndup(owner->arena, name, strlen(name)),
+                       .text = text,
+                       .size = size,
+                       .arena = owner->arena,
+                       .diags = diags};
+    wadi_build b = {.src = &src,
+                    .arena = owner->arena,
+                    .sheet = &owner->sheet,
+                    .layouts = g_hash_table_new(g_str_hash, g_str_equal),
+                    .clocks = g_ptr_array_new(),
+                    .blocks = g_ptr_array_new(),
+                    .block_bodies = g_array_new(FALSE, FALSE, sizeof(wadi_block_body)),
+                    .clock_stmts = g_ptr_array_new(),
+                    .pins = g_array_new(FALSE, FALSE, sizeof(wad_pin_def))};
+    char *digest = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)text, size);
+    g_strlcpy(owner->sheet.hash, digest, sizeof owner->sheet.hash);
+    g_free(digest);
+    owner->sheet.file = src.name;
+    if (wadi_tree_read(&src))
+        build_all(&b);
+    g_hash_table_destroy(b.layouts);
+    g_ptr_array_free(b.clocks, TRUE);
+    g_ptr_array_free(b.blocks, TRUE);
+    g_array_free(b.block_bodies, TRUE);
+    g_ptr_array_free(b.clock_stmts, TRUE);
+    g_array_free(b.pins, TRUE);
+    if (wad_diags_errors(diags) == before)
+        return &owner->sheet;
+    wad_sheet_free(&owner->sheet);
+    return NULL;
+}
+
+wad_sheet *wad_sheet_read(const char *path, wad_diags *diags)
+{
+    char *text;
+    gsize size;
+    GError *error = NULL;
+    if (!g_file_get_contents(path, &text, &size, &error)) {
+        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the sheet: %s",
+                      error->message);
+        g_error_free(error);
+        return NULL;
+    }
+    wad_sheet *sheet = wad_sheet_parse(text, size, path, diags);
+    g_free(text);
+    return sheet;
+}
+
+void wad_sheet_free(wad_sheet *sheet)
+{
+    if (!sheet)
+        return;
+    sheet_owner *owner = (sheet_owner *)sheet;
+    wadi_arena_free(owner->arena);
+    g_free(owner);
+}

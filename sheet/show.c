@@ -1,0 +1,263 @@
+/* SPDX-License-Identifier: MIT */
+/* `wadium show`: a chip, a block, a register as the datasheet's tables show them. */
+#include <glib.h>
+#include <string.h>
+
+#include "rational.h"
+#include "wadium/host/sheet.h"
+
+static const char *access_word(wad_access access)
+{
+    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "rc", "-"};
+    return words[access];
+}
+
+static void print_address(FILE *out, uint64_t address)
+{
+    fprintf(out, "0x%04X_%04X", (unsigned)(address >> 16), (unsigned)(address & 0xFFFF));
+}
+
+static char *cond_text(const wad_cond *cond)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < cond->n; i++) {
+        char *name = wad_fieldref_name(&cond->terms[i].ref);
+        g_string_append_printf(text, "%s%s %s %llu", i ? " and " : "", name,
+                               cond->terms[i].equal ? "=" : "!=",
+                               (unsigned long long)cond->terms[i].value);
+        g_free(name);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* ---- chip ---- */
+
+static void show_clocks(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "\n%-10s %-12s %s\n", "clock", "after reset", "");
+    for (unsigned i = 0; i < s->n_clocks; i++) {
+        const wad_clock *c = s->clocks[i];
+        wad_rational hz;
+        char text[32] = "-";
+        if (wad_clock_rate(s, c, NULL, NULL, &hz, NULL))
+            wad_format_hz(text, sizeof text, hz);
+        fprintf(out, "%-10s %-12s", c->name, text);
+        if (c->on.n) {
+            char *on = cond_text(&c->on);
+            fprintf(out, " on while %s", on);
+            g_free(on);
+        }
+        if (c->after_s.num) {
+            wad_format_seconds(text, sizeof text, c->after_s);
+            fprintf(out, ", ready after %s", text);
+        }
+        if (c->bounded) {
+            char max[32];
+            wad_format_hz(text, sizeof text, c->min_hz);
+            wad_format_hz(max, sizeof max, c->max_hz);
+            fprintf(out, "%s within %s to %s", c->on.n ? "," : "", text, max);
+        }
+        fputc('\n', out);
+    }
+}
+
+static void show_irqs(const wad_instance *b, FILE *out)
+{
+    char text[32] = "";
+    for (unsigned i = 0; i < b->n_irqs; i++) {
+        size_t n = strlen(text);
+        snprintf(text + n, sizeof text - n, "%s%d", i ? " " : "", b->irqs[i]);
+    }
+    fprintf(out, " %-4s", text);
+}
+
+void wad_show_chip(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "%s: %s\n%u-bit %s-endian bus, core %s, sheet %s\n\n", s->name,
+            s->summary ? s->summary : "", s->bus_bits, s->big_endian ? "big" : "little",
+            s->cpu.isa, s->hash);
+    for (unsigned i = 0; i < s->n_memories; i++) {
+        fprintf(out, "%-6s ", s->memories[i].name);
+        print_address(out, s->memories[i].base);
+        fprintf(out, "  %llu KiB\n", (unsigned long long)s->memories[i].size / 1024);
+    }
+    fprintf(out, "\n%-8s %-12s %-10s %-6s %-4s %s\n", "block", "address", "layout", "clock", "irq",
+            "");
+    for (unsigned i = 0; i < s->n_blocks; i++) {
+        const wad_instance *b = s->blocks[i];
+        fprintf(out, "%-8s ", b->name);
+        print_address(out, b->base);
+        fprintf(out, "  %-10s %-6s", b->layout->name, b->clock ? b->clock->name : "-");
+        show_irqs(b, out);
+        fprintf(out, " %s\n", b->text ? b->text : "");
+    }
+    show_clocks(s, out);
+}
+
+void wad_show_vectors(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "%-5s %-8s %-20s %s\n", "line", "block", "handler", "");
+    for (unsigned i = 0; i < s->n_vectors; i++) {
+        const wad_instance *b = wad_sheet_irq_owner(s, i);
+        if (!b)
+            continue;
+        char *handler = b->n_irqs > 1
+                            ? g_strdup_printf("handle_%s_%u", b->name, i - (unsigned)b->irqs[0])
+                            : g_strdup_printf("handle_%s", b->name);
+        fprintf(out, "%-5u %-8s %-20s %s\n", i, b->name, handler, b->text ? b->text : "");
+        g_free(handler);
+    }
+}
+
+/* ---- block ---- */
+
+static void show_register_line(const wad_sheet *s, const wad_instance *b, const wad_register *r,
+                               FILE *out)
+{
+    static const char *const alias[] = {"", "sets", "clears", "toggles"};
+    char name[64];
+    if (r->count)
+        snprintf(name, sizeof name, "%s[%u]", r->name, r->count);
+    else
+        snprintf(name, sizeof name, "%s", r->name);
+    fprintf(out, "%-12s 0x%03X  %4u  ", name, r->offset, r->offset / (s->bus_bits / 8u));
+    print_address(out, b->base + r->offset);
+    if (r->alias)
+        fprintf(out, "  wo   %-10s %s (%s %s)\n", "-", r->text ? r->text : "", alias[r->alias],
+                r->alias_of->name);
+    else
+        fprintf(out, "  %-3s  0x%0*llX%*s %s\n", access_word(r->access), (int)r->width / 4,
+                (unsigned long long)r->reset, (int)(8 - r->width / 4), "", r->text ? r->text : "");
+}
+
+static void show_signals(const wad_instance *b, FILE *out)
+{
+    for (unsigned i = 0; i < b->n_signals; i++) {
+        static const char *const dirs[] = {"", " out", " in"};
+        fprintf(out, "%s %-4s%s on", i ? "     " : "pins ", b->signals[i].name,
+                dirs[b->signals[i].dir]);
+        for (unsigned k = 0; k < b->signals[i].n_options; k++)
+            fprintf(out, "%s %s fn %u", k ? " or" : "", b->signals[i].options[k].pin->name,
+                    b->signals[i].options[k].fn);
+        fputc('\n', out);
+    }
+}
+
+void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
+{
+    fprintf(out, "%s.%s: %s\nlayout %s%s%s%s at ", s->name, b->name, b->text ? b->text : "",
+            b->layout->name, *b->layout->variant ? "(" : "", b->layout->variant,
+            *b->layout->variant ? ")" : "");
+    print_address(out, b->base);
+    fprintf(out, ", %u bytes", b->layout->size);
+    if (b->layout->kind)
+        fprintf(out, ", acts as %s", b->layout->kind);
+    fputc('\n', out);
+    if (b->clock)
+        fprintf(out, "clock %s\n", b->clock->name);
+    if (b->needs.n) {
+        char *needs = cond_text(&b->needs);
+        fprintf(out, "needs %s\n", needs);
+        g_free(needs);
+    }
+    for (unsigned i = 0; i < b->n_irqs; i++)
+        fprintf(out, "irq   %d\n", b->irqs[i]);
+    show_signals(b, out);
+    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %-10s\n", "register", "offset", "word", "address",
+            "acc", "reset");
+    for (unsigned i = 0; i < b->layout->n_regs; i++)
+        show_register_line(s, b, b->layout->regs[i], out);
+}
+
+/* ---- register ---- */
+
+static const wad_bitfield *field_at(const wad_register *r, unsigned bit, unsigned *element)
+{
+    for (unsigned i = 0; i < r->n_fields; i++) {
+        const wad_bitfield *f = r->fields[i];
+        for (unsigned k = 0; k < (f->count ? f->per_reg : 1u); k++) {
+            unsigned lsb = f->lsb + k * f->step;
+            if (bit >= lsb && bit < lsb + f->width) {
+                *element = k;
+                return f;
+            }
+        }
+    }
+    *element = 0;
+    return NULL;
+}
+
+/* One row of 16 bit boxes; a name that does not fit its box is numbered below. */
+static void show_box_row(const wad_register *r, unsigned high, FILE *out)
+{
+    unsigned low = high >= 16 ? high - 15 : 0, element, next;
+    fputs("  ", out);
+    for (unsigned bit = high + 1; bit-- > low;)
+        fprintf(out, "%4u", bit);
+    fputs("\n  ", out);
+    for (unsigned bit = high + 1; bit-- > low;) {
+        const wad_bitfield *f = field_at(r, bit, &element);
+        const wad_bitfield *left = bit == high ? NULL : field_at(r, bit + 1, &next);
+        bool same = bit != high && f == left && (!f || element == next);
+        char cell[8] = "";
+        if (same)
+            fputs(f && f->name ? "   " : " . ", out);
+        else {
+            snprintf(cell, sizeof cell, "%.3s", f && f->name ? f->name : ".");
+            fprintf(out, "%3s", cell);
+        }
+        bool ends = bit == low || field_at(r, bit - 1, &next) != f || next != element;
+        fputc(ends ? '|' : ' ', out);
+    }
+    fputs("\n  ", out);
+    for (unsigned bit = high + 1; bit-- > low;)
+        fprintf(out, " %d |", (int)(r->reset >> bit & 1));
+    fputs(" reset\n", out);
+}
+
+static void show_field_line(const wad_bitfield *f, FILE *out)
+{
+    char bits[24], *name;
+    if (!f->name)
+        return;
+    if (f->width > 1)
+        snprintf(bits, sizeof bits, "%u:%u", f->lsb + f->width - 1u, f->lsb);
+    else
+        snprintf(bits, sizeof bits, "%u", f->lsb);
+    name = f->count ? g_strdup_printf("%s[%u]", f->name, f->count) : g_strdup(f->name);
+    fprintf(out, "%-6s %-12s %-4s %s", bits, name, access_word(f->access),
+            f->text ? f->text : "");
+    if (f->count)
+        fprintf(out, "; element n at bit %u + %u n%s", f->lsb, f->step,
+                f->count > f->per_reg ? ", on into the next register" : "");
+    if (f->not_zero)
+        fputs("; not 0", out);
+    if (f->stable) {
+        char *cond = cond_text(f->stable);
+        fprintf(out, "; not to be changed while %s", cond);
+        g_free(cond);
+    }
+    fputc('\n', out);
+    for (unsigned i = 0; i < f->n_enums; i++)
+        fprintf(out, "%26s%llu  %s\n", "", (unsigned long long)f->enums[i].code, f->enums[i].name);
+    g_free(name);
+}
+
+void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_register *r, FILE *out)
+{
+    fprintf(out, "%s.%s: %s%s%s%s\n", b->name, r->name, r->text ? r->text : "", r->ref ? " (" : "",
+            r->ref ? r->ref : "", r->ref ? ")" : "");
+    fputs("address ", out);
+    print_address(out, b->base + r->offset);
+    fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", r->offset,
+            r->offset / (s->bus_bits / 8u), r->width, access_word(r->access), (int)r->width / 4,
+            (unsigned long long)r->reset);
+    if (r->count)
+        fprintf(out, "array of %u, %u bytes apart\n", r->count, r->step);
+    fputc('\n', out);
+    for (int high = r->width - 1; high > 0; high -= 16)
+        show_box_row(r, (unsigned)high, out);
+    fprintf(out, "\n%-6s %-12s %-4s\n", "bits", "field", "acc");
+    for (unsigned i = 0; i < r->n_fields; i++)
+        show_field_line(r->fields[i], out);
+}

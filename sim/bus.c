@@ -1,0 +1,333 @@
+/* SPDX-License-Identifier: MIT */
+/* Register accesses: what the access kinds mean, and what is wrong with an access. */
+#include "internal.h"
+
+char *wadi_slot_name(const wadi_slot *slot)
+{
+    wad_fieldref ref = {
+        .block = slot->block->inst, .reg = slot->reg, .reg_index = slot->index};
+    return wad_fieldref_name(&ref);
+}
+
+void wadi_slot_refresh(wadi_slot *slot)
+{
+    wad_model *m = slot->block->model;
+    if (slot->flags & WADI_SLOT_LIVE)
+        m->cls->refresh(m, slot->roles);
+}
+
+static wadi_cell *find_cell(const wad_sim *sim, uint64_t address)
+{
+    uint64_t word = address >> sim->word_shift;
+    if (word >> 32)
+        return NULL;
+    wadi_page *page = sim->pages[word >> WADI_PAGE_BITS];
+    return page ? &page->cell[word & ((1u << WADI_PAGE_BITS) - 1)] : NULL;
+}
+
+/* ---- complaints ---- */
+
+static void report_unmapped(wad_sim *sim, uint64_t address, bool write)
+{
+    const wad_instance *near = NULL;
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        if (sim->sheet->blocks[i]->base <= address)
+            near = sim->sheet->blocks[i];
+    wadi_slot stand_in = {.address = address};
+    if (near)
+        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there (0x%llx beyond %s's base)",
+                    write ? "write to" : "read of", (unsigned long long)address,
+                    (unsigned long long)(address - near->base), near->name);
+    else
+        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there",
+                    write ? "write to" : "read of", (unsigned long long)address);
+}
+
+static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
+{
+    const wadi_block *block = slot->block;
+    char *name = wadi_slot_name(slot);
+    for (unsigned i = 0; i < block->n_needs; i++) {
+        const wadi_need *need = &block->needs[i];
+        if (((need->slot->value & need->mask) == need->value) == need->equal)
+            continue;
+        char *field = wad_fieldref_name(&need->term->ref);
+        wadi_report(sim, need->finding, slot, "%s %s is ignored: %s is %u, must be %llu",
+                    write ? "write to" : "read of", name, field,
+                    (need->slot->value & need->mask) >> need->term->ref.lsb,
+                    (unsigned long long)need->term->value);
+        g_free(field);
+        g_free(name);
+        return;
+    }
+    wadi_report(sim, WAD_FINDING_GATED, slot, "%s %s is ignored: its clock '%s' does not run",
+                write ? "write to" : "read of", name,
+                block->clock ? block->clock->def->name : "core");
+    g_free(name);
+}
+
+static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, unsigned bytes)
+{
+    char *name = wadi_slot_name(slot);
+    wadi_report(sim, WAD_FINDING_WIDTH, slot,
+                "%u-bit access at 0x%08llx to %s, a %u-bit register at 0x%08llx", bytes * 8,
+                (unsigned long long)address, name, slot->bytes * 8,
+                (unsigned long long)slot->address);
+    g_free(name);
+}
+
+/* "RXOVER, TXREADY" for the fields that `bits` touch. */
+static char *fields_of(const wad_register *reg, uint32_t bits)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        for (unsigned k = 0; f->name && k < (f->count ? f->per_reg : 1u); k++) {
+            wad_fieldref ref = {
+                .field = f, .lsb = (uint8_t)(f->lsb + k * f->step), .width = f->width};
+            if (!(wad_fieldref_mask(&ref) & bits))
+                continue;
+            g_string_append_printf(text, "%s%s", text->len ? ", " : "", f->name);
+            if (f->count)
+                g_string_append_printf(text, "[%u]", k);
+        }
+    }
+    return g_string_free(text, FALSE);
+}
+
+static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t value)
+{
+    char *name = wadi_slot_name(slot);
+    uint32_t wrong = (value ^ slot->value) & slot->read_only & value;
+    if (slot->reg->access == WAD_ACCESS_RO)
+        wadi_report(sim, WAD_FINDING_READ_ONLY, slot, "write of 0x%x to %s, which is read-only",
+                    value, name);
+    else if (wrong) {
+        char *fields = fields_of(slot->reg, wrong);
+        wadi_report(sim, WAD_FINDING_READ_ONLY, slot, "write of 0x%x to %s: %s is read-only", value,
+                    name, fields);
+        g_free(fields);
+    }
+    if (value & slot->reserved)
+        wadi_report(sim, WAD_FINDING_RESERVED, slot, "write of 0x%x to %s sets reserved bits 0x%x",
+                    value, name, value & slot->reserved);
+    g_free(name);
+}
+
+/*
+ * `STAT |= FLAG`: the value just read comes back with a bit more, on one source line. Writing back
+ * exactly what was read, on another line, acknowledges all flags seen, and is right.
+ */
+static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
+{
+    uint32_t back = sim->last_read.value;
+    if (sim->last_read.slot != slot || (value & back) != back)
+        return;
+    if (!wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
+        return;
+    char *name = wadi_slot_name(slot);
+    char *fields = fields_of(slot->reg, back & slot->w1c);
+    if (back & slot->w1c)
+        wadi_report(sim, WAD_FINDING_RMW_W1C, slot, "%s read as 0x%x and written back as 0x%x: clears %s", name,
+                    back, value, fields);
+    else
+        wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
+                    "%s read and written back as 0x%x: would clear every flag that is set", name,
+                    value);
+    g_free(fields);
+    g_free(name);
+}
+
+static bool cond_holds(const wadi_block *block, const wad_cond *cond)
+{
+    for (unsigned i = 0; i < cond->n; i++) {
+        const wad_cond_term *t = &cond->terms[i];
+        const wadi_slot *s = wadi_find_slot(block->sim, block->inst, t->ref.reg, t->ref.reg_index);
+        uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
+        if ((bits == t->value) != t->equal)
+            return false;
+    }
+    return true;
+}
+
+/* Fields that must be stable now, or that must not hold this value. */
+static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
+{
+    for (unsigned i = 0; i < slot->reg->n_fields; i++) {
+        const wad_bitfield *f = slot->reg->fields[i];
+        wad_fieldref ref = {.block = slot->block->inst,
+                            .reg = slot->reg,
+                            .reg_index = slot->index,
+                            .field = f,
+                            .lsb = f->lsb,
+                            .width = f->width};
+        uint32_t mask = (uint32_t)wad_fieldref_mask(&ref);
+        bool unstable = f->stable && ((value ^ slot->value) & mask) &&
+                        cond_holds(slot->block, f->stable);
+        bool forbidden = f->not_zero && !(value & mask);
+        if (!unstable && !forbidden)
+            continue;
+        char *name = wad_fieldref_name(&ref);
+        if (unstable) {
+            char *why = wad_fieldref_name(&f->stable->terms[0].ref);
+            wadi_report(sim, WAD_FINDING_NOT_STABLE, slot,
+                        "%s changed from %u to %u while %s is %llu", name,
+                        (slot->value & mask) >> f->lsb, (value & mask) >> f->lsb, why,
+                        (unsigned long long)f->stable->terms[0].value);
+            g_free(why);
+        }
+        if (forbidden)
+            wadi_report(sim, WAD_FINDING_FORBIDDEN, slot, "%s set to 0, which is forbidden", name);
+        g_free(name);
+    }
+}
+
+/* ---- accesses ---- */
+
+/* The cell that holds a byte address, its register found from a byte inside it. */
+static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *base)
+{
+    wadi_cell *cell = find_cell(sim, address);
+    wadi_slot *slot = cell ? (write ? cell->wr : cell->rd) : NULL;
+    *base = slot ? slot->address : 0;
+    return slot;
+}
+
+static uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
+{
+    if (slot->block->blocked) {
+        report_blocked(sim, slot, false);
+        return 0;
+    }
+    if (slot->flags & WADI_SLOT_LIVE)
+        wadi_slot_refresh(slot);
+    uint32_t value = slot->value & slot->readable;
+    if (slot->rc & slot->value) {
+        wad_write w = {slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
+        slot->value = w.after;
+        if (slot->flags & WADI_SLOT_HEARD)
+            slot->block->model->cls->written(slot->block->model, &w);
+    }
+    sim->last_read.slot = slot;
+    sim->last_read.value = value;
+    sim->last_read.pc = sim->pc;
+    return value;
+}
+
+static uint32_t read_odd(wad_sim *sim, uint64_t address, unsigned bytes)
+{
+    uint64_t base;
+    wadi_slot *slot = slot_at(sim, address, false, &base);
+    if (!slot) {
+        wadi_slot *other = slot_at(sim, address, true, &base);
+        if (!other) {
+            report_unmapped(sim, address, false);
+        } else {
+            char *name = wadi_slot_name(other);
+            wadi_report(sim, WAD_FINDING_WRITE_ONLY, other, "read of %s, which is write-only",
+                        name);
+            g_free(name);
+        }
+        return 0;
+    }
+    report_width(sim, slot, address, bytes);
+    uint32_t mask = bytes >= 4 ? 0xFFFFFFFFu : (1u << bytes * 8) - 1;
+    return read_slot(sim, slot) >> (address - base) % 4 * 8 & mask;
+}
+
+uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes)
+{
+    wadi_cpu_access(sim);
+    wadi_cell *cell = find_cell(sim, address);
+    if (!cell || !cell->rd || cell->rd->bytes != bytes || cell->rd->address != address)
+        return read_odd(sim, address, bytes);
+    return read_slot(sim, cell->rd);
+}
+
+static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t wrote)
+{
+    wadi_block *block = slot->block;
+    if (!block->was_enabled && block->model) {
+        block->configured = true;
+        block->config_trace = wadi_trace_here(sim);
+    }
+    if (slot->flags & WADI_SLOT_HEARD) {
+        wad_write w = {slot->roles, slot->reg, slot->index, before, slot->value, wrote};
+        block->model->cls->written(block->model, &w);
+    }
+    if (slot->flags & WADI_SLOT_CLOCKS && slot->value != before)
+        wadi_clocks_update(sim);
+}
+
+static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
+{
+    if (slot->block->blocked) {
+        report_blocked(sim, slot, true);
+        return;
+    }
+    uint32_t wrote = value;
+    if (slot->alias_of) {
+        wadi_slot *to = slot->alias_of;
+        if (value & to->reserved)
+            check_written_bits(sim, to, value);
+        value = slot->alias == WAD_ALIAS_SETS     ? to->value | value
+                : slot->alias == WAD_ALIAS_CLEARS ? to->value & ~value
+                                                  : to->value ^ value;
+        value &= ~to->reserved;
+        slot = to;
+    } else if (value & (slot->reserved | slot->read_only) || slot->reg->access == WAD_ACCESS_RO) {
+        check_written_bits(sim, slot, value);
+    }
+    if (slot->w1c && sim->last_read.slot == slot)
+        check_rmw(sim, slot, value);
+    if (slot->flags & WADI_SLOT_CHECKS)
+        check_fields(sim, slot, value);
+    if (slot->flags & WADI_SLOT_LIVE)
+        wadi_slot_refresh(slot);
+    uint32_t before = slot->value;
+    slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c);
+    slot->value |= value & slot->w1s;
+    sim->last_read.slot = NULL;
+    after_write(sim, slot, before, wrote);
+}
+
+static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
+{
+    uint64_t base;
+    wadi_slot *slot = slot_at(sim, address, true, &base);
+    if (!slot) {
+        wadi_slot *other = slot_at(sim, address, false, &base);
+        if (other && other->block->blocked)
+            report_blocked(sim, other, true);
+        else if (other)
+            check_written_bits(sim, other, value);
+        else
+            report_unmapped(sim, address, true);
+        return;
+    }
+    report_width(sim, slot, address, bytes);
+    unsigned shift = (unsigned)(address - base) % 4 * 8;
+    uint32_t mask = (bytes >= 4 ? 0xFFFFFFFFu : (1u << bytes * 8) - 1) << shift;
+    uint32_t rest = slot->value & slot->plain & ~mask;
+    write_slot(sim, slot, rest | (value << shift & mask));
+}
+
+void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
+{
+    wadi_cpu_access(sim);
+    wadi_cell *cell = find_cell(sim, address);
+    if (!cell || !cell->wr || cell->wr->bytes != bytes || cell->wr->address != address)
+        write_odd(sim, address, bytes, value);
+    else
+        write_slot(sim, cell->wr, value);
+}
+
+bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value)
+{
+    wadi_cell *cell = find_cell(sim, address);
+    if (!cell || !cell->rd)
+        return false;
+    wadi_slot_refresh(cell->rd);
+    *value = cell->rd->value & cell->rd->readable;
+    return true;
+}

@@ -1,0 +1,265 @@
+/* SPDX-License-Identifier: MIT */
+/* The core: what its time costs, which interrupt it takes, sleep. */
+#include <stdlib.h>
+
+#include "internal.h"
+
+_Thread_local wad_sim *wadi_current;
+
+__extension__ typedef unsigned __int128 u128;
+
+/* ---- the queue, seen from the core ---- */
+
+static void set_due(wad_sim *sim)
+{
+    const wad_event *first = wadi_queue_first(&sim->queue);
+    sim->due = first ? first->ps : UINT64_MAX;
+}
+
+void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps)
+{
+    wadi_queue_add(&sim->queue, e, ps);
+    if (ps < sim->due)
+        sim->due = ps;
+}
+
+void wadi_unschedule(wad_sim *sim, wad_event *e)
+{
+    wadi_queue_remove(&sim->queue, e);
+}
+
+static void run_events(wad_sim *sim)
+{
+    uint64_t until = sim->now;
+    wad_event *e;
+    while ((e = wadi_queue_first(&sim->queue)) && e->ps <= until) {
+        wadi_queue_remove(&sim->queue, e);
+        sim->now = e->ps;
+        e->fn(e);
+    }
+    sim->now = until;
+}
+
+/* ---- time spent ---- */
+
+static uint64_t cycles_ps(const wad_sim *sim, uint64_t cycles, uint64_t *rest)
+{
+    const wadi_domain *dom = &sim->core->domain;
+    u128 ps = (u128)cycles * dom->step * dom->d * WAD_PS_PER_S;
+    *rest = (uint64_t)(ps % dom->n);
+    return (uint64_t)(ps / dom->n);
+}
+
+void wadi_cpu_set_core(wad_sim *sim)
+{
+    if (!sim->core->domain.runs) {
+        if (!sim->running) /* wad_sim_run looks for itself */
+            return;
+        wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
+                    "the core clock was switched to a source that does not run");
+        wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
+    }
+    sim->access_ps = cycles_ps(sim, sim->sheet->cpu.access, &sim->access_rem);
+    sim->access_den = sim->core->domain.n;
+    sim->access_carry = 0;
+}
+
+static void advance(wad_sim *sim, uint64_t cycles)
+{
+    uint64_t rest;
+    sim->now += cycles_ps(sim, cycles, &rest);
+    sim->access_carry += rest;
+    sim->now += sim->access_carry / sim->access_den;
+    sim->access_carry %= sim->access_den;
+    run_events(sim);
+}
+
+void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
+{
+    sim->calls++;
+    advance(sim, cycles);
+    wadi_cpu_service(sim);
+}
+
+/* ---- interrupts ---- */
+
+static void tell(wad_sim *sim, const wad_irq_record *record)
+{
+    for (guint i = 0; i < sim->irq_watches->len; i++) {
+        const wadi_irq_watch *w = &g_array_index(sim->irq_watches, wadi_irq_watch, i);
+        w->fn(w->ctx, record);
+    }
+}
+
+void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
+{
+    static const wadi_line unknown;
+    const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
+    const char *owner = l->owner ? l->owner->inst->name : "nobody";
+    wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
+                   "interrupt %u of %s has no handler: the firmware defines no function handle_%s",
+                   line, owner, owner);
+    wadi_cpu_idle(sim);
+}
+
+/* A handler of which no flag fell between entry and exit did not clear the one it came for. */
+static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler)
+{
+    const wadi_line *l = &sim->lines[line];
+    if (!l->level || l->falls != falls)
+        return;
+    wadi_trace trace = {{(uintptr_t)handler + 1}, 1};
+    wadi_report_at(sim, WAD_FINDING_STORM, NULL, &trace,
+                   "the handler of interrupt %u (%s) returned and its flag is still set", line,
+                   l->owner ? l->owner->inst->name : "?");
+}
+
+static void take(wad_sim *sim, unsigned line, unsigned priority)
+{
+    unsigned outer_priority = sim->priority, outer_line = sim->active_line;
+    wad_irq_record record = {line, sim->lines[line].raised_ps, 0, 0};
+    wad_handler handler = wadi_firmware_handler(sim, line);
+    sim->priority = priority;
+    sim->active_line = line;
+    sim->lines[line].served = true;
+    advance(sim, sim->sheet->cpu.interrupt_entry);
+    record.entered_ps = sim->now;
+    tell(sim, &record);
+    unsigned falls = sim->lines[line].falls;
+    sim->last_read.slot = NULL;
+    if (!handler)
+        wadi_cpu_no_handler(sim, line);
+    wadi_cpu_recheck(sim);
+    handler();
+    record.left_ps = sim->now;
+    check_storm(sim, line, falls, handler);
+    tell(sim, &record);
+    sim->priority = outer_priority;
+    sim->active_line = outer_line;
+    sim->last_read.slot = NULL;
+    advance(sim, sim->sheet->cpu.interrupt_exit);
+}
+
+static bool deliverable(const wad_sim *sim)
+{
+    return !sim->masked && sim->best_line != WADI_NO_LINE && sim->best_priority < sim->priority;
+}
+
+static void deliver(wad_sim *sim)
+{
+    while (deliverable(sim))
+        take(sim, sim->best_line, sim->best_priority);
+}
+
+void wadi_cpu_recheck(wad_sim *sim)
+{
+    if (deliverable(sim))
+        sim->due = 0;
+}
+
+void wadi_cpu_service(wad_sim *sim)
+{
+    run_events(sim);
+    if (deliverable(sim)) {
+        /* what the firmware was doing is put back for the findings of the access that follows */
+        uintptr_t pc = sim->pc;
+        void *frame = sim->frame;
+        deliver(sim);
+        sim->pc = pc;
+        sim->frame = frame;
+    }
+    set_due(sim);
+}
+
+/* ---- sleep ---- */
+
+/* Until the next event; the run ends by its own event, so there is always one. */
+static void skip_to_event(wad_sim *sim, bool asleep)
+{
+    const wad_event *e = wadi_queue_first(&sim->queue);
+    if (!e)
+        wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("asleep, and nothing is left to wake it"));
+    if (e->ps > sim->now) {
+        if (asleep)
+            sim->asleep_ps += e->ps - sim->now;
+        sim->now = e->ps;
+    }
+    run_events(sim);
+}
+
+void wadi_cpu_sleep(wad_sim *sim)
+{
+    wadi_cpu_spend(sim, 1);
+    uint64_t calls = sim->calls;
+    /* pending and enabled ends the sleep even where the mask keeps the handler from running */
+    while (sim->calls == calls && sim->best_line == WADI_NO_LINE)
+        skip_to_event(sim, true);
+    wadi_cpu_service(sim);
+}
+
+void wadi_cpu_idle(wad_sim *sim)
+{
+    for (;;) {
+        skip_to_event(sim, false);
+        wadi_cpu_service(sim);
+    }
+}
+
+void wadi_cpu_reset(wad_sim *sim)
+{
+    sim->masked = true;
+    sim->was_unmasked = false;
+    sim->priority = UINT_MAX;
+    sim->active_line = WADI_NO_LINE;
+    sim->best_line = WADI_NO_LINE;
+    sim->asleep_ps = 0;
+    sim->calls = 0;
+    sim->last_read.slot = NULL;
+    for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
+        wadi_block *owner = sim->lines[i].owner;
+        sim->lines[i] = (wadi_line){.owner = owner};
+    }
+    wadi_cpu_set_core(sim);
+}
+
+void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx)
+{
+    wadi_irq_watch w = {fn, ctx};
+    g_array_append_val(sim->irq_watches, w);
+}
+
+/* ---- what models say about lines ---- */
+
+void wad_model_line(wad_model *m, unsigned i, bool level)
+{
+    wad_sim *sim = m->sim;
+    if (i >= m->block->inst->n_irqs)
+        return;
+    unsigned line = (unsigned)m->block->inst->irqs[i];
+    wadi_line *l = &sim->lines[line];
+    if (l->level == level)
+        return;
+    l->level = level;
+    if (level) {
+        l->raised_ps = sim->now;
+        l->ever_raised = true;
+    } else {
+        l->falls++;
+    }
+    if (sim->irqc && sim->irqc->cls->line)
+        sim->irqc->cls->line(sim->irqc, line, level);
+}
+
+void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
+{
+    wad_sim *sim = m->sim;
+    if (i >= m->block->inst->n_irqs || !on)
+        return;
+    unsigned line = (unsigned)m->block->inst->irqs[i];
+    sim->lines[line].asked = true;
+    sim->lines[line].asked_trace = wadi_trace_here(sim);
+    if (stale)
+        wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,
+                    "interrupt %u (%s) enabled while its flag is already set", line,
+                    m->block->inst->name);
+}

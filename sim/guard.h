@@ -1,0 +1,12 @@
+/* SPDX-License-Identifier: MIT */
+/* Watches over a run from the host's side: crashes, and loops that touch nothing. */
+#ifndef WADI_GUARD_H
+#define WADI_GUARD_H
+
+#include "internal.h"
+
+/** Installs fault handlers and the host timer for this thread; false: `why` (g_free). */
+bool wadi_guard_enter(wad_sim *sim, char **why);
+void wadi_guard_leave(wad_sim *sim);
+
+#endif

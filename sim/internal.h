@@ -1,0 +1,395 @@
+/* SPDX-License-Identifier: MIT */
+/* The simulated chip's insides; see docs/simulator.md for how the files divide. */
+#ifndef WADI_SIM_INTERNAL_H
+#define WADI_SIM_INTERNAL_H
+
+#include <glib.h>
+#include <setjmp.h>
+#include <signal.h>
+#include <ucontext.h>
+
+#include "wadium/host/model.h"
+
+#define WADI_TRACE 8
+#define WADI_NO_LINE UINT_MAX
+
+typedef struct wadi_block wadi_block;
+
+/* Where the firmware was: return addresses, innermost first. */
+typedef struct wadi_trace {
+    uintptr_t pc[WADI_TRACE];
+    unsigned n;
+} wadi_trace;
+
+/* ---- time ---- */
+
+/* Edges of a clock: grid index j = first + k * step on a grid of n / d edges a second from t0. */
+typedef struct wadi_domain {
+    uint64_t t0;
+    uint64_t n, d;
+    uint64_t step;
+    uint64_t first;
+    bool runs;
+} wadi_domain;
+
+uint64_t wadi_domain_edge(const wadi_domain *dom, uint64_t k);
+/** Edges at or before `ps`; edge 0 counts as none. */
+uint64_t wadi_domain_count(const wadi_domain *dom, uint64_t ps);
+
+typedef struct wadi_queue {
+    wad_event **heap; /* heap[1] comes next */
+    unsigned n, room;
+    uint64_t order;
+} wadi_queue;
+
+void wadi_queue_add(wadi_queue *q, wad_event *e, uint64_t ps);
+void wadi_queue_remove(wadi_queue *q, wad_event *e);
+static inline wad_event *wadi_queue_first(const wadi_queue *q)
+{
+    return q->n ? q->heap[1] : NULL;
+}
+
+/* ---- registers ---- */
+
+enum {
+    WADI_SLOT_LIVE = 1,   /* a model refreshes it before a read */
+    WADI_SLOT_HEARD = 2,  /* a model hears writes */
+    WADI_SLOT_CLOCKS = 4, /* a clock law, a gate or a need depends on it */
+    WADI_SLOT_CHECKS = 8  /* has stable or forbidden-value fields */
+};
+
+/* One register of one block. */
+typedef struct wadi_slot {
+    uint32_t value;
+    uint32_t readable; /* bits that read as stored */
+    uint32_t plain;    /* rw and wo bits: stored as written */
+    uint32_t w1c, w1s, rc;
+    uint32_t read_only; /* ro and rc bits */
+    uint32_t reserved;
+    uint8_t bytes;
+    uint8_t flags;
+    uint16_t index; /* element of a register array */
+    wad_alias alias;
+    struct wadi_slot *alias_of;
+    wadi_block *block;
+    const wad_register *reg;
+    wad_role_set roles;
+    uint64_t address;
+} wadi_slot;
+
+/* One bus address: what reads there and what is written there. */
+typedef struct wadi_cell {
+    wadi_slot *rd, *wr;
+} wadi_cell;
+
+#define WADI_PAGE_BITS 12
+typedef struct wadi_page {
+    wadi_cell cell[1 << WADI_PAGE_BITS]; /* by bus words of the chip */
+} wadi_page;
+
+#define WADI_PAGES(sim) (1u << (32 - WADI_PAGE_BITS - (sim)->word_shift))
+
+/* A role element: up to four parts, low part first. */
+typedef struct wadi_part {
+    wadi_slot *slot;
+    uint32_t mask; /* before shifting */
+    uint8_t lsb;
+    uint8_t shift; /* place in the value */
+} wadi_part;
+
+typedef struct wadi_binding {
+    wadi_part *parts; /* n_parts for each element */
+    unsigned n_parts;
+    unsigned count; /* elements, 0: not bound */
+    const wad_role *role;
+    struct wadi_signal **signals; /* of a signal role */
+} wadi_binding;
+
+struct wad_model {
+    wad_sim *sim;
+    wadi_block *block;
+    const wad_model_class *cls;
+    wadi_binding *roles;
+    unsigned n_roles;
+    void *state;
+};
+
+typedef struct wadi_need {
+    wadi_slot *slot;
+    uint32_t mask, value;
+    bool equal;
+    wad_finding_kind finding; /* GATED or IN_RESET */
+    const wad_cond_term *term;
+} wadi_need;
+
+enum { WADI_BLOCKED_GATE = 1, WADI_BLOCKED_RESET = 2, WADI_BLOCKED_CLOCK = 4 };
+
+struct wadi_block {
+    wad_sim *sim;
+    const wad_instance *inst;
+    wadi_slot *slots;
+    unsigned n_slots;
+    wad_model *model; /* NULL: registers only */
+    wadi_need *needs;
+    unsigned n_needs;
+    unsigned blocked; /* WADI_BLOCKED_ bits */
+    struct wadi_clock *clock;
+    bool in_change;  /* between wadi_blocks_before and _after */
+    bool configured; /* written at all */
+    bool was_enabled;
+    wadi_trace config_trace; /* the last write before it was enabled */
+};
+
+/* ---- clocks ---- */
+
+typedef struct wadi_clock {
+    const wad_clock *def;
+    wad_sim *sim;
+    wadi_domain domain;
+    wad_rational hz; /* 0 when it does not run */
+    bool on;
+    bool ready;
+    wad_event ready_event;
+    bool complained;
+    bool changes; /* its frequency is about to change */
+    wad_rational next_hz;
+    const wad_clock *next_root;
+} wadi_clock;
+
+/* A grid of edges: an oscillator's, times a PLL's numerator. Lives while its source runs. */
+typedef struct wadi_grid {
+    const wad_clock *root;
+    uint64_t n, d;
+    uint64_t t0;
+} wadi_grid;
+
+/* ---- pins ---- */
+
+typedef struct wadi_signal {
+    const wad_signal *def;
+    bool level;
+    bool used, routed;
+    wadi_trace used_trace;
+    GPtrArray *nets; /* pins it drives now */
+} wadi_signal;
+
+typedef struct wadi_watch {
+    wad_pin_fn fn;
+    void *ctx;
+} wadi_watch;
+
+typedef struct wadi_net {
+    const wad_pin_def *def;
+    wad_model *port;
+    bool dir, out;
+    wad_level pull, outside, level;
+    unsigned function;
+    wadi_signal *driver; /* of a function, or NULL */
+    GArray *watches;     /* wadi_watch */
+} wadi_net;
+
+/* ---- interrupts ---- */
+
+typedef struct wadi_irq_watch {
+    wad_irq_fn fn;
+    void *ctx;
+} wadi_irq_watch;
+
+typedef struct wadi_line {
+    bool level;
+    uint64_t raised_ps;
+    unsigned falls;      /* how often the line was let go: a handler that clears makes it fall */
+    wadi_block *owner;
+    bool asked;          /* enabled at the block at some time */
+    wadi_trace asked_trace;
+    bool ever_raised, served, enabled_at_controller;
+} wadi_line;
+
+/* ---- firmware ---- */
+
+typedef struct wadi_segment {
+    char *start;
+    size_t size;
+    void *saved;
+} wadi_segment;
+
+typedef struct wadi_firmware {
+    void *handle;
+    char *path;
+    char *temp; /* a private copy that was loaded instead, to be removed */
+    int (*main_fn)(void);
+    const wad_handler *handlers;
+    unsigned n_handlers;
+    uintptr_t bias;
+    uintptr_t text_start, text_end;
+    GArray *segments; /* wadi_segment: writable parts, put back at reset */
+} wadi_firmware;
+
+typedef struct wadi_story {
+    wad_run_end end;
+    char *text;
+    wadi_trace trace;
+} wadi_story;
+
+struct wad_sim {
+    /* what an access touches */
+    uint64_t now;
+    uint64_t due; /* the next time something must be looked at; 0: at once */
+    uint64_t access_ps;
+    uint64_t access_rem, access_carry, access_den;
+    wadi_page **pages;
+    unsigned word_shift;
+    uintptr_t pc;
+    void *frame;
+    uint64_t calls; /* register accesses and other calls from the firmware */
+    /* the last read, to know a read-modify-write by */
+    struct {
+        wadi_slot *slot;
+        uint32_t value;
+        uintptr_t pc;
+    } last_read;
+
+    const wad_sheet *sheet;
+    wadi_queue queue;
+    wadi_block *blocks;
+    wadi_clock *clocks;
+    GArray *grids; /* wadi_grid */
+    wadi_signal *signals;
+    unsigned n_signals;
+    wadi_net *nets;
+    GPtrArray *user_events; /* user_event */
+    GArray *irq_watches;
+
+    /* cpu */
+    wadi_clock *core;
+    bool masked;
+    bool was_unmasked;
+    unsigned priority; /* of what runs; UINT_MAX in main */
+    unsigned active_line;
+    wad_model *irqc;
+    unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
+    wadi_line *lines;
+    uint64_t asleep_ps;
+    bool in_event;
+
+    /* run */
+    wadi_firmware fw;
+    char *stack;
+    ucontext_t host_context, firmware_context;
+    bool running;
+    uint64_t end_ps;
+    wad_event end_event;
+    wadi_story story;
+    unsigned host_limit_s;
+    struct wadi_guard *guard;
+
+    /* findings */
+    GPtrArray *findings; /* wadi_finding_item */
+    GHashTable *finding_keys;
+    struct wadi_source *source;
+};
+
+/** The chip whose firmware runs in this thread; NULL outside of a run. */
+extern _Thread_local wad_sim *wadi_current;
+
+/* ---- bus.c ---- */
+uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes);
+void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
+void wadi_slot_refresh(wadi_slot *slot);
+char *wadi_slot_name(const wadi_slot *slot);
+
+/* ---- blocks.c ---- */
+bool wadi_blocks_build(wad_sim *sim, char **why);
+void wadi_blocks_free(wad_sim *sim);
+void wadi_blocks_reset(wad_sim *sim);
+void wadi_block_to_reset_values(wadi_block *block);
+/** Around a change of clocks, gates or resets: models stop counting, then start anew. */
+void wadi_blocks_before(wad_sim *sim);
+void wadi_blocks_after(wad_sim *sim);
+wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *block, const wad_register *reg,
+                          unsigned index);
+
+/* ---- clocktree.c ---- */
+void wadi_clocks_build(wad_sim *sim);
+void wadi_clocks_reset(wad_sim *sim);
+/** Recomputes all clocks after a register, or a ready flag, changed. */
+void wadi_clocks_update(wad_sim *sim);
+
+/* ---- cpu.c ---- */
+/** Takes `cycles` of core time: events that fall due run, interrupts are delivered. */
+void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
+/** The slow half of an access: events and interrupts that are due. */
+void wadi_cpu_service(wad_sim *sim);
+void wadi_cpu_recheck(wad_sim *sim);
+void wadi_cpu_sleep(wad_sim *sim);
+/** Never returns: main is an empty loop, or a default handler has parked. */
+void wadi_cpu_idle(wad_sim *sim) __attribute__((noreturn));
+/** The default handler: reports that the line has none, and parks. */
+void wadi_cpu_no_handler(wad_sim *sim, unsigned line) __attribute__((noreturn));
+void wadi_cpu_set_core(wad_sim *sim);
+void wadi_cpu_reset(wad_sim *sim);
+void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps);
+void wadi_unschedule(wad_sim *sim, wad_event *e);
+
+static inline void wadi_cpu_access(wad_sim *sim)
+{
+    sim->calls++;
+    sim->now += sim->access_ps;
+    sim->access_carry += sim->access_rem;
+    if (sim->access_carry >= sim->access_den) {
+        sim->access_carry -= sim->access_den;
+        sim->now++;
+    }
+    if (sim->now >= sim->due)
+        wadi_cpu_service(sim);
+}
+
+/* ---- pins.c ---- */
+void wadi_pins_build(wad_sim *sim);
+void wadi_pins_free(wad_sim *sim);
+void wadi_pins_reset(wad_sim *sim);
+wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number);
+void wadi_net_update(wadi_net *net);
+void wadi_net_route(wadi_net *net, unsigned function);
+wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name);
+void wadi_pins_announce(wad_sim *sim);
+
+/* ---- findings.c ---- */
+wadi_trace wadi_trace_here(const wad_sim *sim);
+void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+                    const wadi_trace *trace, const char *format, ...)
+    __attribute__((format(printf, 5, 6)));
+void wadi_findings_reset(wad_sim *sim);
+void wadi_findings_free(wad_sim *sim);
+/** Looks the source lines of all findings up. */
+void wadi_findings_resolve(wad_sim *sim);
+/** What only the end of a run shows: chains that are not complete, blocks never enabled. */
+void wadi_findings_at_end(wad_sim *sim);
+
+/* ---- source.c ---- */
+typedef struct wadi_source wadi_source;
+void wadi_source_free(wadi_source *source);
+/** The user's own line first; at most `room` places. */
+unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
+                            unsigned room);
+/** True when both addresses come from one source line (inlined calls counted at their caller). */
+bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b);
+
+/* ---- firmware.c ---- */
+void wadi_firmware_unload(wad_sim *sim);
+void wadi_firmware_restore(wad_sim *sim);
+/** The handler of a line, NULL without one. */
+wad_handler wadi_firmware_handler(const wad_sim *sim, unsigned line);
+
+/* ---- run.c ---- */
+/** Ends the run from inside the firmware: back to wad_sim_run. */
+void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story) __attribute__((noreturn));
+bool wadi_on_stack(const wad_sim *sim, const void *p);
+
+/* ---- built-in models ---- */
+extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
+    wadi_model_counter;
+
+#endif

@@ -1,0 +1,457 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Kind counter: a prescaled count with reload, compare channels and outputs.
+ *
+ * The model never ticks. It keeps the clock edge on which the current period
+ * began; the position in the period, and from it the count, follow from the
+ * edges since then. Events stand only at the period's end and where a channel
+ * meets its compare value or changes its level.
+ *
+ *     position p:  up      count p          length reload + 1
+ *                  down    count reload - p length reload + 1
+ *                  updown  count p, then 2 * reload - p;  length 2 * reload
+ */
+#include "../internal.h"
+#include "wadium/kinds.h"
+
+enum {
+#define ROLE(name, sort, need, text) ROLE_##name,
+    WAD_ROLES_COUNTER(ROLE)
+#undef ROLE
+};
+
+#define CHANNELS 8
+#define BIT(role) WAD_ROLE_BIT(ROLE_##role)
+
+typedef enum direction { UP, DOWN, UPDOWN } direction;
+typedef enum drive { OFF, SET, CLEAR, TOGGLE, PWM, PWM_LOW } drive;
+
+typedef struct channel {
+    wad_event event;
+    unsigned index;
+    uint64_t compare; /* the one in force */
+    drive drive;
+    bool level;
+} channel;
+
+typedef struct counter_state {
+    wad_event wrap;
+    channel ch[CHANNELS];
+    unsigned n;
+    bool enabled, running, started;
+    bool shadow;
+    direction dir;
+    uint64_t divider;  /* in force */
+    uint64_t reload;   /* in force */
+    uint64_t length;   /* of this period, in counts */
+    uint64_t position; /* while not running */
+    uint64_t phase;    /* edges into the prescaler while not running */
+    int64_t begin;     /* edge of position 0; may lie before the clock's first edge */
+    uint64_t modulus;  /* 2 ** width of the count */
+} counter_state;
+
+/* ---- where the count stands ---- */
+
+static uint64_t edges_in_period(wad_model *m, const counter_state *s)
+{
+    return (uint64_t)((int64_t)wad_model_edges(m) - s->begin);
+}
+
+static uint64_t position_now(wad_model *m, const counter_state *s)
+{
+    return s->running ? edges_in_period(m, s) / s->divider : s->position;
+}
+
+static uint64_t count_at(const counter_state *s, uint64_t p)
+{
+    if (s->dir == DOWN)
+        return (s->length - 1 - p) % s->modulus;
+    if (s->dir == UPDOWN && p > s->reload)
+        return 2 * s->reload - p;
+    return p % s->modulus;
+}
+
+static uint64_t natural_length(const counter_state *s)
+{
+    if (s->dir == UPDOWN)
+        return s->reload ? 2 * s->reload : 1;
+    return s->reload + 1;
+}
+
+static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
+{
+    return wad_model_edge(m, (uint64_t)(s->begin + (int64_t)(p * s->divider)));
+}
+
+/* ---- flags and outputs ---- */
+
+static void update_line(wad_model *m)
+{
+    const counter_state *s = wad_model_state(m);
+    bool level = wad_model_get(m, ROLE_wrap, 0) && wad_model_get(m, ROLE_wrap_irq, 0);
+    for (unsigned i = 0; i < s->n && !level; i++)
+        level = wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
+    wad_model_line(m, 0, level);
+}
+
+static bool output_on(wad_model *m, unsigned i)
+{
+    return !wad_model_has(m, ROLE_output_on) || wad_model_get(m, ROLE_output_on, i);
+}
+
+static void show_output(wad_model *m, const channel *ch)
+{
+    bool on = output_on(m, ch->index) && ch->drive != OFF;
+    if (on)
+        wad_model_uses(m, ROLE_output, ch->index, true);
+    wad_model_drive(m, ROLE_output, ch->index, on && ch->level);
+}
+
+static void set_level(wad_model *m, channel *ch, bool level)
+{
+    if (ch->level == level)
+        return;
+    ch->level = level;
+    show_output(m, ch);
+}
+
+static void match(wad_model *m, channel *ch)
+{
+    wad_model_put(m, ROLE_match, ch->index, 1);
+    if (ch->drive == SET)
+        set_level(m, ch, true);
+    else if (ch->drive == CLEAR)
+        set_level(m, ch, false);
+    else if (ch->drive == TOGGLE)
+        set_level(m, ch, !ch->level);
+}
+
+static void pwm_level(wad_model *m, const counter_state *s, channel *ch, uint64_t p)
+{
+    bool below = count_at(s, p) < ch->compare;
+    if (ch->drive == PWM)
+        set_level(m, ch, below);
+    else if (ch->drive == PWM_LOW)
+        set_level(m, ch, !below);
+}
+
+/* ---- what happens to a channel, and when ---- */
+
+static bool matches_at(const counter_state *s, const channel *ch, uint64_t p)
+{
+    return count_at(s, p) == ch->compare;
+}
+
+/* The next position after `p` at which the channel matches or changes; `length` when none. */
+static uint64_t next_position(const counter_state *s, const channel *ch, uint64_t p)
+{
+    uint64_t c = ch->compare, best = s->length, spots[3];
+    unsigned n = 0;
+    if (s->dir == UP) {
+        spots[n++] = c;
+    } else if (s->dir == DOWN && c < s->length) {
+        spots[n++] = s->length - 1 - c;
+        spots[n++] = s->length - c;
+    } else if (s->dir == UPDOWN && c <= s->reload) {
+        spots[n++] = c;
+        spots[n++] = 2 * s->reload - c;
+        spots[n++] = 2 * s->reload - c + 1;
+    }
+    for (unsigned i = 0; i < n; i++)
+        if (spots[i] > p && spots[i] < best)
+            best = spots[i];
+    return best;
+}
+
+static void arm_channel(wad_model *m, counter_state *s, channel *ch, uint64_t p)
+{
+    uint64_t next = s->running ? next_position(s, ch, p) : s->length;
+    if (next < s->length)
+        wad_model_schedule(m, &ch->event, time_of(m, s, next));
+    else
+        wad_model_cancel(m, &ch->event);
+}
+
+static void on_channel(wad_event *e)
+{
+    wad_model *m = e->model;
+    counter_state *s = wad_model_state(m);
+    channel *ch = (channel *)((char *)e - offsetof(channel, event));
+    uint64_t p = position_now(m, s);
+    if (matches_at(s, ch, p))
+        match(m, ch);
+    pwm_level(m, s, ch, p);
+    arm_channel(m, s, ch, p);
+    update_line(m);
+}
+
+static void arm(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s);
+    for (unsigned i = 0; i < s->n; i++)
+        arm_channel(m, s, &s->ch[i], p);
+    if (s->running)
+        wad_model_schedule(m, &s->wrap, time_of(m, s, s->length));
+    else
+        wad_model_cancel(m, &s->wrap);
+}
+
+/* ---- taking over what was written ---- */
+
+static drive decode_drive(wad_model *m, unsigned i)
+{
+    static const char *const names[] = {"off", "set", "clear", "toggle", "pwm", "pwm_low"};
+    uint32_t value = wad_model_get(m, ROLE_drive, i);
+    for (unsigned d = SET; d <= PWM_LOW; d++)
+        if (wad_model_code(m, ROLE_drive, names[d], UINT32_MAX) == value)
+            return (drive)d;
+    return OFF;
+}
+
+static void take_compares(wad_model *m, counter_state *s)
+{
+    for (unsigned i = 0; i < s->n; i++)
+        s->ch[i].compare = wad_model_get(m, ROLE_compare, i);
+}
+
+static uint64_t reload_written(wad_model *m)
+{
+    return wad_model_get(m, ROLE_reload, 0) + wad_model_code(m, ROLE_reload, "plus", 0) - 1;
+}
+
+static void take_over(wad_model *m, counter_state *s)
+{
+    s->divider =
+        wad_model_get(m, ROLE_prescale, 0) + wad_model_code(m, ROLE_prescale, "plus", 0);
+    if (!wad_model_has(m, ROLE_prescale) || !s->divider)
+        s->divider = 1;
+    s->reload = reload_written(m);
+    take_compares(m, s);
+    s->length = natural_length(s);
+}
+
+/* Begins a period on the clock's edge now. */
+static void begin_period(wad_model *m, counter_state *s, int64_t edge)
+{
+    s->begin = edge;
+    take_over(m, s);
+    for (unsigned i = 0; i < s->n; i++) {
+        if (matches_at(s, &s->ch[i], 0))
+            match(m, &s->ch[i]);
+        pwm_level(m, s, &s->ch[i], 0);
+    }
+}
+
+static void stop(wad_model *m, counter_state *s)
+{
+    if (!s->running)
+        return;
+    uint64_t edges = edges_in_period(m, s);
+    s->position = edges / s->divider;
+    s->phase = edges % s->divider;
+    s->running = false;
+    arm(m, s);
+}
+
+static void start(wad_model *m, counter_state *s)
+{
+    if (s->running || !s->enabled || !wad_model_clocked(m))
+        return;
+    if (!wad_model_has(m, ROLE_load) && s->position == 0)
+        take_over(m, s);
+    s->running = s->started = true;
+    s->begin = (int64_t)wad_model_edges(m) - (int64_t)(s->position * s->divider + s->phase);
+    for (unsigned i = 0; i < s->n; i++)
+        pwm_level(m, s, &s->ch[i], s->position);
+    arm(m, s);
+}
+
+static void on_wrap(wad_event *e)
+{
+    wad_model *m = e->model;
+    counter_state *s = wad_model_state(m);
+    int64_t edge = s->begin + (int64_t)(s->length * s->divider);
+    wad_model_put(m, ROLE_wrap, 0, 1);
+    begin_period(m, s, edge);
+    if (wad_model_get(m, ROLE_one_shot, 0)) {
+        wad_model_put(m, ROLE_enable, 0, 0);
+        s->enabled = false;
+        stop(m, s);
+        s->position = s->phase = 0;
+    }
+    arm(m, s);
+    update_line(m);
+}
+
+static void load_now(wad_model *m, counter_state *s)
+{
+    s->position = s->phase = 0;
+    if (s->running) {
+        begin_period(m, s, (int64_t)wad_model_edges(m));
+        arm(m, s);
+    } else {
+        take_over(m, s);
+    }
+    wad_model_put(m, ROLE_wrap, 0, 1);
+    update_line(m);
+}
+
+/* Without shadow a reload below the count is missed: the count runs on to its modulus. */
+static void reload_at_once(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s), reload = reload_written(m);
+    if (s->dir != UP && s->running)
+        return; /* counts down, or turns, from the value it has loaded */
+    s->reload = reload;
+    s->length = p > reload ? s->modulus : natural_length(s);
+    arm(m, s);
+}
+
+static void set_count(wad_model *m, counter_state *s)
+{
+    uint64_t count = wad_model_get(m, ROLE_count, 0);
+    uint64_t p = s->dir == DOWN ? (s->length - 1 - count) % s->modulus : count;
+    s->length = p >= natural_length(s) ? s->modulus : natural_length(s);
+    s->position = p;
+    s->phase = 0;
+    s->begin = (int64_t)wad_model_edges(m) - (int64_t)(p * s->divider);
+    arm(m, s);
+}
+
+static void set_control(wad_model *m, counter_state *s)
+{
+    uint32_t mode = wad_model_get(m, ROLE_mode, 0);
+    direction dir = mode == wad_model_code(m, ROLE_mode, "down", UINT32_MAX)     ? DOWN
+                    : mode == wad_model_code(m, ROLE_mode, "updown", UINT32_MAX) ? UPDOWN
+                                                                                 : UP;
+    s->shadow = wad_model_get(m, ROLE_shadow, 0) != 0;
+    s->enabled = wad_model_get(m, ROLE_enable, 0) != 0;
+    if (dir != s->dir) {
+        stop(m, s);
+        s->dir = dir;
+        s->length = natural_length(s);
+        s->position = s->phase = 0;
+    }
+    if (s->enabled) {
+        wad_model_enabled(m);
+        start(m, s);
+    } else {
+        stop(m, s);
+    }
+}
+
+static void set_outputs(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s);
+    for (unsigned i = 0; i < s->n; i++) {
+        channel *ch = &s->ch[i];
+        ch->drive = decode_drive(m, i);
+        if (s->running)
+            pwm_level(m, s, ch, p);
+        show_output(m, ch);
+    }
+}
+
+static void set_compares(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s);
+    take_compares(m, s);
+    for (unsigned i = 0; i < s->n; i++) {
+        if (s->running)
+            pwm_level(m, s, &s->ch[i], p);
+        arm_channel(m, s, &s->ch[i], p);
+    }
+}
+
+static void asks(wad_model *m, const wad_write *w)
+{
+    const counter_state *s = wad_model_state(m);
+    bool stale = wad_model_get(m, ROLE_wrap, 0) && wad_model_get(m, ROLE_wrap_irq, 0);
+    if (!(w->after & ~w->before))
+        return;
+    for (unsigned i = 0; i < s->n; i++)
+        stale |= wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
+    wad_model_asks(m, 0, true, stale);
+}
+
+/* ---- the model's interface ---- */
+
+static void init(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    s->wrap.fn = on_wrap;
+    s->n = MIN(wad_model_count(m, ROLE_compare), (unsigned)CHANNELS);
+    for (unsigned i = 0; i < s->n; i++) {
+        s->ch[i].index = i;
+        s->ch[i].event.fn = on_channel;
+    }
+    const wad_role *reload = m->roles[ROLE_reload].role;
+    unsigned width = reload && reload->value ? reload->value->width : reload ? reload->field->width : 32;
+    s->modulus = UINT64_C(1) << width;
+}
+
+static void reset(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    wad_model_cancel(m, &s->wrap);
+    s->enabled = s->running = s->started = s->shadow = false;
+    s->position = s->phase = 0;
+    s->begin = 0;
+    s->dir = UP;
+    for (unsigned i = 0; i < s->n; i++) {
+        wad_model_cancel(m, &s->ch[i].event);
+        s->ch[i].drive = OFF;
+        s->ch[i].level = false;
+        wad_model_drive(m, ROLE_output, i, false);
+    }
+    take_over(m, s);
+    update_line(m);
+}
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    const counter_state *s = wad_model_state(m);
+    if (roles & BIT(count))
+        wad_model_put(m, ROLE_count, 0, (uint32_t)count_at(s, position_now(m, s)));
+}
+
+static void written(wad_model *m, const wad_write *w)
+{
+    counter_state *s = wad_model_state(m);
+    if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
+        set_count(m, s);
+    if (w->roles & (BIT(enable) | BIT(mode) | BIT(shadow)))
+        set_control(m, s);
+    if (w->roles & BIT(load) && wad_model_get(m, ROLE_load, 0)) {
+        wad_model_put(m, ROLE_load, 0, 0);
+        load_now(m, s);
+    }
+    if (w->roles & BIT(reload) && !s->shadow)
+        reload_at_once(m, s);
+    if (w->roles & BIT(compare) && !s->shadow)
+        set_compares(m, s);
+    if (w->roles & (BIT(drive) | BIT(output_on)))
+        set_outputs(m, s);
+    if (w->roles & (BIT(wrap_irq) | BIT(match_irq)))
+        asks(m, w);
+    if (w->roles & (BIT(wrap) | BIT(match) | BIT(wrap_irq) | BIT(match_irq)))
+        update_line(m);
+}
+
+static void clock_changes(wad_model *m, bool before)
+{
+    counter_state *s = wad_model_state(m);
+    if (before)
+        stop(m, s);
+    else
+        start(m, s);
+}
+
+const wad_model_class wadi_model_counter = {.kind = "counter",
+                                            .state_size = sizeof(counter_state),
+                                            .live = BIT(count),
+                                            .init = init,
+                                            .reset = reset,
+                                            .refresh = refresh,
+                                            .written = written,
+                                            .clock = clock_changes};

@@ -1,0 +1,90 @@
+/* SPDX-License-Identifier: MIT */
+/* Kind irqc: which of the lines that ask is served next. */
+#include <string.h>
+
+#include "../internal.h"
+#include "wadium/kinds.h"
+
+enum {
+#define ROLE(name, sort, need, text) ROLE_##name,
+    WAD_ROLES_IRQC(ROLE)
+#undef ROLE
+};
+
+#define WORDS 4 /* of 64 lines */
+
+typedef struct irqc_state {
+    uint64_t enabled[WORDS];
+    uint8_t priority[WORDS * 64];
+} irqc_state;
+
+static void choose(wad_model *m)
+{
+    wad_sim *sim = m->sim;
+    const irqc_state *s = wad_model_state(m);
+    sim->best_line = WADI_NO_LINE;
+    for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
+        if (!sim->lines[i].level || !(s->enabled[i / 64] >> i % 64 & 1))
+            continue;
+        if (sim->best_line == WADI_NO_LINE || s->priority[i] < sim->best_priority) {
+            sim->best_line = i;
+            sim->best_priority = s->priority[i];
+        }
+    }
+    wadi_cpu_recheck(sim);
+}
+
+static void load(wad_model *m)
+{
+    irqc_state *s = wad_model_state(m);
+    memset(s, 0, sizeof *s);
+    for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
+        bool on = wad_model_get(m, ROLE_enable, i) != 0;
+        s->enabled[i / 64] |= (uint64_t)on << i % 64;
+        s->priority[i] = (uint8_t)wad_model_get(m, ROLE_priority, i);
+        if (on && i < m->sim->sheet->n_vectors)
+            m->sim->lines[i].enabled_at_controller = true;
+    }
+    choose(m);
+}
+
+static void reset(wad_model *m)
+{
+    wad_model_enabled(m);
+    load(m);
+}
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    const wad_sim *sim = m->sim;
+    if (roles & WAD_ROLE_BIT(ROLE_pending))
+        for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
+            wad_model_put(m, ROLE_pending, i, sim->lines[i].level);
+    if (roles & WAD_ROLE_BIT(ROLE_current)) {
+        uint32_t none = wad_model_code(m, ROLE_current, "none", 0);
+        unsigned line = sim->active_line != WADI_NO_LINE ? sim->active_line : sim->best_line;
+        wad_model_put(m, ROLE_current, 0, line == WADI_NO_LINE ? none : line);
+    }
+}
+
+static void written(wad_model *m, const wad_write *w)
+{
+    (void)w;
+    load(m);
+}
+
+static void line(wad_model *m, unsigned n, bool level)
+{
+    (void)n;
+    (void)level;
+    choose(m);
+}
+
+const wad_model_class wadi_model_irqc = {
+    .kind = "irqc",
+    .state_size = sizeof(irqc_state),
+    .live = WAD_ROLE_BIT(ROLE_pending) | WAD_ROLE_BIT(ROLE_current),
+    .reset = reset,
+    .refresh = refresh,
+    .written = written,
+    .line = line};

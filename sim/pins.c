@@ -1,0 +1,182 @@
+/* SPDX-License-Identifier: MIT */
+/* Pins as nets: who drives, what level results, who hears of it. */
+#include <string.h>
+
+#include "internal.h"
+
+void wadi_pins_build(wad_sim *sim)
+{
+    const wad_sheet *s = sim->sheet;
+    sim->nets = g_new0(wadi_net, s->n_pins + 1);
+    for (unsigned i = 0; i < s->n_pins; i++) {
+        sim->nets[i].def = &s->pins[i];
+        sim->nets[i].watches = g_array_new(FALSE, FALSE, sizeof(wadi_watch));
+    }
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        sim->n_signals += s->blocks[i]->n_signals;
+    sim->signals = g_new0(wadi_signal, sim->n_signals + 1);
+    unsigned n = 0;
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        for (unsigned k = 0; k < s->blocks[i]->n_signals; k++) {
+            sim->signals[n].def = &s->blocks[i]->signals[k];
+            sim->signals[n++].nets = g_ptr_array_new();
+        }
+}
+
+void wadi_pins_free(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_pins; i++)
+        g_array_free(sim->nets[i].watches, TRUE);
+    for (unsigned i = 0; i < sim->n_signals; i++)
+        g_ptr_array_free(sim->signals[i].nets, TRUE);
+    g_free(sim->nets);
+    g_free(sim->signals);
+}
+
+void wadi_pins_reset(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->n_signals; i++) {
+        wadi_signal *signal = &sim->signals[i];
+        signal->level = signal->used = signal->routed = false;
+        g_ptr_array_set_size(signal->nets, 0);
+    }
+    for (unsigned i = 0; i < sim->sheet->n_pins; i++) {
+        wadi_net *net = &sim->nets[i];
+        net->dir = net->out = false;
+        net->function = 0;
+        net->driver = NULL;
+        net->pull = net->outside = net->level = WAD_FLOATING;
+    }
+}
+
+/* Tells all watchers where the pins stand when the run begins. */
+void wadi_pins_announce(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_pins; i++)
+        for (guint k = 0; k < sim->nets[i].watches->len; k++) {
+            const wadi_watch *w = &g_array_index(sim->nets[i].watches, wadi_watch, k);
+            w->fn(w->ctx, sim->now, sim->nets[i].level);
+        }
+}
+
+wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number)
+{
+    for (unsigned i = 0; i < sim->sheet->n_pins; i++)
+        if (sim->nets[i].def->port == port && sim->nets[i].def->number == number)
+            return &sim->nets[i];
+    return NULL;
+}
+
+static wad_level resolve(const wadi_net *net)
+{
+    if (net->function) {
+        if (net->driver && net->driver->def->dir != WAD_SIGNAL_IN)
+            return net->driver->level ? WAD_HIGH : WAD_LOW;
+    } else if (net->dir) {
+        return net->out ? WAD_HIGH : WAD_LOW;
+    }
+    return net->outside != WAD_FLOATING ? net->outside : net->pull;
+}
+
+void wadi_net_update(wadi_net *net)
+{
+    wad_level level = resolve(net);
+    if (level == net->level)
+        return;
+    net->level = level;
+    wad_sim *sim = net->port ? net->port->sim : NULL;
+    if (!sim)
+        return;
+    for (guint i = 0; i < net->watches->len; i++) {
+        const wadi_watch *w = &g_array_index(net->watches, wadi_watch, i);
+        w->fn(w->ctx, sim->now, level);
+    }
+    if (net->port->cls->pin)
+        net->port->cls->pin(net->port, net->def->number, level);
+}
+
+/* Which signal function `fn` of a pin is; NULL for none. */
+static wadi_signal *signal_on(wad_sim *sim, const wad_pin_def *pin, unsigned fn)
+{
+    for (unsigned i = 0; i < sim->n_signals; i++)
+        for (unsigned k = 0; k < sim->signals[i].def->n_options; k++) {
+            const wad_pin_option *opt = &sim->signals[i].def->options[k];
+            if (opt->pin == pin && opt->fn == fn)
+                return &sim->signals[i];
+        }
+    return NULL;
+}
+
+void wadi_net_route(wadi_net *net, unsigned function)
+{
+    wad_sim *sim = net->port->sim;
+    if (function == net->function)
+        return;
+    if (net->driver)
+        g_ptr_array_remove_fast(net->driver->nets, net);
+    net->function = function;
+    net->driver = function ? signal_on(sim, net->def, function) : NULL;
+    if (net->driver) {
+        net->driver->routed = true;
+        g_ptr_array_add(net->driver->nets, net);
+    } else if (function) {
+        wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u",
+                    net->def->name, function);
+    }
+    wadi_net_update(net);
+}
+
+wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name)
+{
+    for (unsigned i = 0; i < sim->n_signals; i++)
+        if (sim->signals[i].def->block == block && !strcmp(sim->signals[i].def->name, name))
+            return &sim->signals[i];
+    return NULL;
+}
+
+/* ---- for models ---- */
+
+void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
+{
+    const wadi_binding *b = &m->roles[role];
+    if (i >= b->count || !b->signals || b->signals[i]->level == level)
+        return;
+    wadi_signal *signal = b->signals[i];
+    signal->level = level;
+    for (guint k = 0; k < signal->nets->len; k++)
+        wadi_net_update(signal->nets->pdata[k]);
+}
+
+void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used)
+{
+    const wadi_binding *b = &m->roles[role];
+    if (i >= b->count || !b->signals || !used || b->signals[i]->used)
+        return;
+    b->signals[i]->used = true;
+    b->signals[i]->used_trace = wadi_trace_here(m->sim);
+}
+
+/* ---- for the world outside ---- */
+
+static wadi_net *net_of_pin(const wad_sim *sim, const wad_pin_def *pin)
+{
+    return &sim->nets[pin - sim->sheet->pins];
+}
+
+void wad_sim_drive(wad_sim *sim, const wad_pin_def *pin, wad_level level)
+{
+    wadi_net *net = net_of_pin(sim, pin);
+    net->outside = level;
+    wadi_net_update(net);
+}
+
+wad_level wad_sim_level(const wad_sim *sim, const wad_pin_def *pin)
+{
+    return net_of_pin(sim, pin)->level;
+}
+
+void wad_sim_watch_pin(wad_sim *sim, const wad_pin_def *pin, wad_pin_fn fn, void *ctx)
+{
+    wadi_watch w = {fn, ctx};
+    g_array_append_val(net_of_pin(sim, pin)->watches, w);
+}

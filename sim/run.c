@@ -1,0 +1,251 @@
+/* SPDX-License-Identifier: MIT */
+/* A run: the firmware on a stack of its own, from reset to the given time. */
+#include <string.h>
+#include <sys/mman.h>
+#include <unistd.h>
+
+#include "guard.h"
+#include "internal.h"
+
+#define STACK_SIZE (1u << 20)
+
+/* Sanitizers must be told when the stack changes under them. */
+#if defined(__SANITIZE_ADDRESS__)
+#include <sanitizer/common_interface_defs.h>
+static _Thread_local const void *host_stack;
+static _Thread_local size_t host_stack_size;
+#define FIBER_LEAVE(save, base, size) __sanitizer_start_switch_fiber((save), (base), (size))
+#define FIBER_ARRIVE(save, base, size) __sanitizer_finish_switch_fiber((save), (base), (size))
+#else
+#define FIBER_LEAVE(save, base, size)  ((void)0)
+#define FIBER_ARRIVE(save, base, size) ((void)0)
+#endif
+
+typedef struct user_event {
+    wad_event event;
+    uint64_t ps;
+    void (*fn)(wad_sim *sim, void *ctx);
+    void *ctx;
+    wad_sim *sim;
+} user_event;
+
+/* ---- the stack: below 4 GiB, an unmapped page under it ---- */
+
+static bool make_stack(wad_sim *sim, char **why)
+{
+    size_t page = (size_t)sysconf(_SC_PAGESIZE);
+    char *p = mmap(NULL, STACK_SIZE + page, PROT_READ | PROT_WRITE,
+                   MAP_PRIVATE | MAP_ANONYMOUS | MAP_32BIT | MAP_NORESERVE, -1, 0);
+    if (p == MAP_FAILED) {
+        *why = g_strdup("no memory below 4 GiB for the firmware's stack");
+        return false;
+    }
+    mprotect(p, page, PROT_NONE);
+    sim->stack = p;
+    return true;
+}
+
+static void free_stack(wad_sim *sim)
+{
+    if (sim->stack)
+        munmap(sim->stack, STACK_SIZE + (size_t)sysconf(_SC_PAGESIZE));
+}
+
+bool wadi_on_stack(const wad_sim *sim, const void *p)
+{
+    const char *start = sim->stack + sysconf(_SC_PAGESIZE);
+    return (const char *)p >= start && (const char *)p + 16 <= start + STACK_SIZE &&
+           ((uintptr_t)p & 7) == 0;
+}
+
+/* ---- life ---- */
+
+wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
+{
+    wad_sim *sim = g_new0(wad_sim, 1);
+    *why = NULL;
+    sim->sheet = sheet;
+    sim->host_limit_s = 10;
+    sim->word_shift = sheet->bus_bits == 32 ? 2 : sheet->bus_bits == 16 ? 1 : 0;
+    sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
+    sim->user_events = g_ptr_array_new_with_free_func(g_free);
+    sim->irq_watches = g_array_new(FALSE, FALSE, sizeof(wadi_irq_watch));
+    sim->lines = g_new0(wadi_line, sheet->n_vectors + 1);
+    wadi_findings_reset(sim);
+    if (!wadi_blocks_build(sim, why) || !make_stack(sim, why)) {
+        wad_sim_free(sim);
+        return NULL;
+    }
+    for (unsigned i = 0; i < sheet->n_vectors; i++) {
+        const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
+        sim->lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
+    }
+    return sim;
+}
+
+void wad_sim_free(wad_sim *sim)
+{
+    if (!sim)
+        return;
+    wadi_firmware_unload(sim);
+    free_stack(sim);
+    wadi_blocks_free(sim);
+    wadi_pins_free(sim);
+    wadi_findings_free(sim);
+    g_ptr_array_free(sim->user_events, TRUE);
+    g_array_free(sim->irq_watches, TRUE);
+    if (sim->grids)
+        g_array_free(sim->grids, TRUE);
+    g_free(sim->clocks);
+    g_free(sim->lines);
+    g_free(sim->queue.heap);
+    g_free(sim->story.text);
+    g_free(sim);
+}
+
+const wad_sheet *wad_sim_sheet(const wad_sim *sim)
+{
+    return sim->sheet;
+}
+
+uint64_t wad_sim_now(const wad_sim *sim)
+{
+    return sim->now;
+}
+
+void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds)
+{
+    sim->host_limit_s = seconds;
+}
+
+/* ---- events from outside ---- */
+
+static void fire_user_event(wad_event *e)
+{
+    user_event *u = (user_event *)e;
+    u->fn(u->sim, u->ctx);
+}
+
+void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), void *ctx)
+{
+    user_event *u = g_new0(user_event, 1);
+    *u = (user_event){.event = {.fn = fire_user_event}, .ps = ps, .fn = fn, .ctx = ctx, .sim = sim};
+    g_ptr_array_add(sim->user_events, u);
+    if (sim->running)
+        wadi_schedule(sim, &u->event, ps);
+}
+
+void wad_sim_clear_events(wad_sim *sim)
+{
+    g_ptr_array_set_size(sim->user_events, 0);
+}
+
+/* ---- a run ---- */
+
+static void reset(wad_sim *sim)
+{
+    sim->now = 0;
+    sim->pc = 0;
+    sim->frame = NULL;
+    while (wadi_queue_first(&sim->queue))
+        wadi_queue_remove(&sim->queue, wadi_queue_first(&sim->queue));
+    sim->queue.order = 0;
+    sim->due = UINT64_MAX;
+    wadi_findings_reset(sim);
+    wadi_pins_reset(sim);
+    wadi_blocks_reset(sim);
+    wadi_clocks_reset(sim);
+    wadi_cpu_reset(sim);
+    wadi_firmware_restore(sim);
+}
+
+static void on_end(wad_event *e)
+{
+    wad_sim *sim = (wad_sim *)((char *)e - offsetof(wad_sim, end_event));
+    sim->now = e->ps;
+    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
+}
+
+static void firmware_entry(void)
+{
+    wad_sim *sim = wadi_current;
+    FIBER_ARRIVE(NULL, &host_stack, &host_stack_size);
+    sim->fw.main_fn();
+    sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1};
+    wadi_run_stop(sim, WAD_RUN_RETURNED,
+                  g_strdup("main returned: a controller has nowhere to return to"));
+}
+
+void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story)
+{
+    g_free(sim->story.text);
+    sim->story.text = story;
+    sim->story.end = end;
+    sim->running = false;
+    FIBER_LEAVE(NULL, host_stack, host_stack_size);
+    setcontext(&sim->host_context);
+    abort(); /* setcontext does not return */
+}
+
+static void enter_firmware(wad_sim *sim)
+{
+    size_t page = (size_t)sysconf(_SC_PAGESIZE);
+    wad_sim *outer = wadi_current;
+    getcontext(&sim->firmware_context);
+    sim->firmware_context.uc_stack.ss_sp = sim->stack + page;
+    sim->firmware_context.uc_stack.ss_size = STACK_SIZE;
+    sim->firmware_context.uc_link = NULL;
+    makecontext(&sim->firmware_context, firmware_entry, 0);
+    wadi_current = sim;
+    sim->running = true;
+    void *fake = NULL;
+    (void)fake;
+    FIBER_LEAVE(&fake, sim->stack + page, STACK_SIZE);
+    swapcontext(&sim->host_context, &sim->firmware_context);
+    FIBER_ARRIVE(fake, NULL, NULL);
+    wadi_current = outer;
+}
+
+static wad_run_result make_result(wad_sim *sim)
+{
+    wad_run_result r = {.end = sim->story.end,
+                        .end_ps = sim->now,
+                        .story = sim->story.text ? sim->story.text : "the time was up",
+                        .awake_ps = sim->now - MIN(sim->asleep_ps, sim->now)};
+    if (r.end != WAD_RUN_TIME && sim->story.trace.n)
+        wadi_source_places(sim, &sim->story.trace, &r.place, 1);
+    return r;
+}
+
+wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
+{
+    char *why = NULL;
+    sim->story.trace.n = 0;
+    if (!sim->fw.main_fn)
+        why = g_strdup("no firmware is loaded");
+    if (why || !wadi_guard_enter(sim, &why)) {
+        g_free(sim->story.text);
+        sim->story.text = why;
+        return (wad_run_result){.end = WAD_RUN_DEAD, .story = why};
+    }
+    sim->end_ps = end_ps;
+    sim->end_event.fn = on_end;
+    reset(sim);
+    if (!sim->core->domain.runs) {
+        wadi_guard_leave(sim);
+        return (wad_run_result){.end = WAD_RUN_DEAD, .story = "the core has no clock after reset"};
+    }
+    wadi_pins_announce(sim);
+    for (guint i = 0; i < sim->user_events->len; i++) {
+        user_event *u = sim->user_events->pdata[i];
+        wadi_schedule(sim, &u->event, u->ps);
+    }
+    wadi_schedule(sim, &sim->end_event, end_ps);
+    enter_firmware(sim);
+    wadi_guard_leave(sim);
+    sim->pc = 0;
+    if (sim->story.end == WAD_RUN_TIME)
+        wadi_findings_at_end(sim);
+    wadi_findings_resolve(sim);
+    return make_result(sim);
+}

@@ -1,0 +1,189 @@
+/* SPDX-License-Identifier: MIT */
+/* From addresses in the firmware to source lines, by DWARF. */
+#include <dwarf.h>
+#include <elfutils/libdw.h>
+#include <fcntl.h>
+#include <link.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "internal.h"
+
+#ifndef WADIUM_ROOT
+#error "WADIUM_ROOT names the folder whose drivers/ and include/ are the library's own"
+#endif
+
+#define PAIRS 256
+
+typedef struct pair {
+    uintptr_t a, b;
+    bool known, same;
+} pair;
+
+struct wadi_source {
+    Dwarf *dwarf;
+    int fd;
+    uintptr_t bias;
+    GStringChunk *names;
+    pair pairs[PAIRS]; /* a read-modify-write is judged on every tick: remember the verdicts */
+};
+
+typedef struct place_list {
+    wad_place *places;
+    unsigned n, room;
+    wadi_source *src;
+} place_list;
+
+static int main_bias(struct dl_phdr_info *info, size_t size, void *data)
+{
+    (void)size;
+    *(uintptr_t *)data = info->dlpi_addr;
+    return 1; /* the first object is the program itself */
+}
+
+static wadi_source *open_source(wad_sim *sim)
+{
+    if (sim->source)
+        return sim->source;
+    wadi_source *src = g_new0(wadi_source, 1);
+    const char *path = sim->fw.path ? sim->fw.path : "/proc/self/exe";
+    src->names = g_string_chunk_new(4096);
+    src->bias = sim->fw.bias;
+    if (!sim->fw.path)
+        dl_iterate_phdr(main_bias, &src->bias);
+    src->fd = open(path, O_RDONLY | O_CLOEXEC);
+    src->dwarf = src->fd < 0 ? NULL : dwarf_begin(src->fd, DWARF_C_READ);
+    sim->source = src;
+    return src;
+}
+
+void wadi_source_free(wadi_source *src)
+{
+    if (!src)
+        return;
+    if (src->dwarf)
+        dwarf_end(src->dwarf);
+    if (src->fd >= 0)
+        close(src->fd);
+    g_string_chunk_free(src->names);
+    g_free(src);
+}
+
+static const char *intern(wadi_source *src, const char *text)
+{
+    return text ? g_string_chunk_insert_const(src->names, text) : NULL;
+}
+
+/* Absolute, ".." folded away; relative names stand from the unit's compilation folder. */
+static const char *full_name(wadi_source *src, Dwarf_Die *cu, const char *file)
+{
+    if (!file)
+        return NULL;
+    Dwarf_Attribute attr;
+    const char *folder = dwarf_formstring(dwarf_attr(cu, DW_AT_comp_dir, &attr));
+    char *path = g_canonicalize_filename(file, folder && *folder == '/' ? folder : NULL);
+    const char *name = intern(src, path);
+    g_free(path);
+    return name;
+}
+
+static void add_place(place_list *list, const char *function, const char *file, int line)
+{
+    if (list->n < list->room)
+        list->places[list->n++] =
+            (wad_place){intern(list->src, function), file, (unsigned)line};
+}
+
+static bool in_function(Dwarf_Die *scope)
+{
+    int tag = dwarf_tag(scope);
+    return tag == DW_TAG_inlined_subroutine || tag == DW_TAG_subprogram;
+}
+
+static int number(Dwarf_Die *die, unsigned name)
+{
+    Dwarf_Attribute attr;
+    Dwarf_Word value = 0;
+    dwarf_formudata(dwarf_attr(die, name, &attr), &value);
+    return (int)value;
+}
+
+/* The functions around an address, innermost first: inlined ones name the line they stand in. */
+static void add_scopes(place_list *list, Dwarf_Die *cu, Dwarf_Addr addr, const char *file, int line)
+{
+    Dwarf_Die *scopes;
+    int n = dwarf_getscopes(cu, addr, &scopes);
+    bool any = false;
+    for (int i = 0; i < n; i++) {
+        if (!in_function(&scopes[i]))
+            continue;
+        any = true;
+        add_place(list, dwarf_diename(&scopes[i]), file, line);
+        if (dwarf_tag(&scopes[i]) == DW_TAG_subprogram)
+            break;
+        Dwarf_Files *files;
+        size_t n_files;
+        line = number(&scopes[i], DW_AT_call_line);
+        file = NULL;
+        if (dwarf_getsrcfiles(cu, &files, &n_files) == 0)
+            file = full_name(list->src, cu,
+                             dwarf_filesrc(files, (size_t)number(&scopes[i], DW_AT_call_file), NULL,
+                                           NULL));
+    }
+    if (n > 0)
+        free(scopes);
+    if (!any)
+        add_place(list, NULL, file, line);
+}
+
+static void add_pc(place_list *list, uintptr_t pc)
+{
+    wadi_source *src = list->src;
+    Dwarf_Die cu;
+    Dwarf_Addr addr = pc - 1 - src->bias;
+    if (!src->dwarf || !dwarf_addrdie(src->dwarf, addr, &cu))
+        return;
+    Dwarf_Line *at = dwarf_getsrc_die(&cu, addr);
+    int line = 0;
+    if (at)
+        dwarf_lineno(at, &line);
+    const char *file = at ? full_name(src, &cu, dwarf_linesrc(at, NULL, NULL)) : NULL;
+    add_scopes(list, &cu, addr, file, line);
+}
+
+static bool is_library(const wad_place *place)
+{
+    return place->file && (g_str_has_prefix(place->file, WADIUM_ROOT "/drivers/") ||
+                           g_str_has_prefix(place->file, WADIUM_ROOT "/include/") ||
+                           g_str_has_prefix(place->file, WADIUM_ROOT "/ports/"));
+}
+
+unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
+                            unsigned room)
+{
+    wad_place all[32];
+    place_list list = {all, 0, G_N_ELEMENTS(all), open_source(sim)};
+    for (unsigned i = 0; i < trace->n; i++)
+        add_pc(&list, trace->pc[i]);
+    unsigned first = 0;
+    while (first < list.n && is_library(&all[first]))
+        first++;
+    if (first == list.n) /* all of it is the library's: better than nothing */
+        first = 0;
+    unsigned n = MIN(list.n - first, room);
+    memcpy(places, all + first, n * sizeof *places);
+    return n;
+}
+
+bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
+{
+    wadi_source *src = open_source(sim);
+    pair *p = &src->pairs[(a ^ b * 31) % PAIRS];
+    if (p->known && p->a == a && p->b == b)
+        return p->same;
+    wad_place x, y;
+    wadi_trace ta = {{a}, 1}, tb = {{b}, 1};
+    bool found = wadi_source_places(sim, &ta, &x, 1) && wadi_source_places(sim, &tb, &y, 1);
+    *p = (pair){a, b, true, found && x.file && x.file == y.file && x.line == y.line};
+    return p->same;
+}
