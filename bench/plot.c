@@ -89,6 +89,8 @@ static char *caption(const wad_capture *c, unsigned channel, uint64_t end_ps)
     wad_meter m = measure(c, channel, end_ps);
     if (m.rises < 2)
         return g_strdup(m.edges ? "" : m.level == WAD_HIGH ? "high" : "");
+    if (wad_meter_duty(&m) < 0.001) /* a pulse: its share says nothing */
+        return g_strdup_printf("%.6g Hz", wad_meter_hz(&m));
     return g_strdup_printf("%.6g Hz  %.4g %%", wad_meter_hz(&m), 100 * wad_meter_duty(&m));
 }
 
@@ -109,14 +111,13 @@ static void emit_trace(FILE *gp, const column *cols, const axis *x, double base)
         bool both = (cols[i].seen & (SEEN_LOW | SEEN_HIGH)) == (SEEN_LOW | SEEN_HIGH);
         double t = column_time(x, i);
         double y = cols[i].last == WAD_FLOATING ? 0.5 : cols[i].last;
+        double held = level < 0 ? y : level == WAD_FLOATING ? 0.5 : level;
         if (both) {
-            fprintf(gp, "%.12g %g\n%.12g %g\n", t, base, t, base + 1);
-            fprintf(gp, "%.12g %g\n", t, base + y);
+            fprintf(gp, "%.12g %g\n%.12g %g\n", t, base + held, t, base + 1);
+            fprintf(gp, "%.12g %g\n%.12g %g\n", t, base, t, base + y);
             level = cols[i].last;
         } else if (cols[i].last != level || i + 1 == x->columns) {
-            if (level >= 0)
-                fprintf(gp, "%.12g %g\n", t, base + (level == WAD_FLOATING ? 0.5 : level));
-            fprintf(gp, "%.12g %g\n", t, base + y);
+            fprintf(gp, "%.12g %g\n%.12g %g\n", t, base + held, t, base + y);
             level = cols[i].last;
         }
     }
@@ -170,10 +171,10 @@ static void emit_script(FILE *gp, const wad_capture *c, uint64_t end_ps, const w
 {
     unsigned width = o->width ? o->width : 1280, height = o->height ? o->height : 800;
     uint64_t to = o->to_ps ? o->to_ps : end_ps;
-    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, width - 360);
+    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, width);
     char *title = quoted(o->title ? o->title : ""), *file = quoted(path);
     fprintf(gp,
-            "set terminal %s size %u,%u font 'DejaVu Sans,11' background rgb 'white'\n"
+            "set terminal %s noenhanced size %u,%u font 'DejaVu Sans,11' background rgb 'white'\n"
             "set output '%s'\nset encoding utf8\nset lmargin 14\nset rmargin 24\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#DDDDDD'\nset key off\n",

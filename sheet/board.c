@@ -236,7 +236,7 @@ static void show_part(const wad_part_def *p, FILE *out)
     for (unsigned i = 0; i < p->n_wires; i++) {
         const wad_wire *w = &p->wires[i];
         char *label = *w->name ? g_strdup_printf("%s.%s", p->name, w->name) : g_strdup(p->name);
-        fprintf(out, "%-16s %-12s %-6s", label, p->kind, w->net);
+        fprintf(out, i == 0 && p->text ? "%-16s %-12s %-6s" : "%-16s %-12s %s", label, p->kind, w->net);
         if (i == 0 && p->text)
             fprintf(out, " %s", p->text);
         if (i == 0 && p->active_low)

@@ -138,8 +138,10 @@ static void emit_member(emitter *e, const member *m, const char *indent)
     if (m->count)
         g_string_append_printf(name, "[%u]", m->count);
     g_string_append_c(name, ';');
-    fprintf(e->out, "%s%svolatile uint%u_t %-14s /* 0x%02X  %s%s%s  %s */\n", indent,
-            r->access == WAD_ACCESS_RO ? "const " : "", r->width, name->str, m->offset,
+    char type[32];
+    snprintf(type, sizeof type, "%svolatile uint%u_t", r->access == WAD_ACCESS_RO ? "const " : "",
+             r->width);
+    fprintf(e->out, "%s%-23s %-12s /* 0x%02X  %s%s%s  %s */\n", indent, type, name->str, m->offset,
             register_word(r), r->alias ? " " : "", r->alias ? r->alias_of->name : "",
             r->text ? r->text : "");
     g_string_free(name, TRUE);
@@ -149,7 +151,8 @@ static void emit_gap(emitter *e, uint32_t from, uint32_t to, unsigned *n)
 {
     uint32_t unit = (from | to) % 4 == 0 ? 4 : (from | to) % 2 == 0 ? 2 : 1;
     if (to > from)
-        fprintf(e->out, "    uint%u_t gap%u[%u];\n", unit * 8, (*n)++, (to - from) / unit);
+        fprintf(e->out, "    uint%u_t %*sgap%u[%u];\n", unit * 8, unit == 1 ? 16 : 15, "", (*n)++,
+                (to - from) / unit);
 }
 
 static void emit_struct(emitter *e, const wad_layout *layout)

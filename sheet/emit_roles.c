@@ -27,28 +27,30 @@ static const char *how_word(const wad_register *r, const wad_bitfield *f)
     return others ? "WAD_HOW_MERGE" : "WAD_HOW_ALONE";
 }
 
+/* As wad_field declares its members: off, step, lsb, width, size, how, lstep, n. */
 static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *f)
 {
     bool spills = f && f->count > f->per_reg;
     bool whole = !f || r->alias;
     uint32_t step = spills || (r->count && !(f && f->count)) ? r->step : 0;
-    fprintf(out, "{.off = 0x%02X, .step = %u, .lsb = %u, .width = %u, .size = %u, .how = %s, ",
-            r->offset, step, whole ? 0 : f->lsb, whole ? r->width : f->width,
-            wad_register_bytes(r), how_word(r, f ? f : r->fields[0]));
-    fprintf(out, ".lstep = %u, .n = %u}", f && f->count ? f->step : 0,
-            f && f->count ? f->per_reg : 1);
+    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s, %u, %u}", r->offset, step, whole ? 0 : f->lsb,
+            whole ? r->width : f->width, wad_register_bytes(r), how_word(r, f ? f : r->fields[0]),
+            f && f->count ? f->step : 0, f && f->count ? f->per_reg : 1);
 }
 
 /* ---- every field of a layout by name, for drivers of one's own ---- */
 
 static void emit_fields(emitter *e, const wad_layout *layout)
 {
-    fprintf(e->out, "\n/* ---- fields of layout %s ---- */\n\n", layout->name);
+    fprintf(e->out,
+            "\n/* ---- fields of layout %s: offset, array step, lsb, width, bytes, how written,\n"
+            " *      bits between elements, elements in a register ---- */\n\n",
+            layout->name);
     for (unsigned i = 0; i < layout->n_regs; i++) {
         const wad_register *r = layout->regs[i];
         char *reg = wadi_emit_lower(r->name);
         if (r->alias) {
-            fprintf(e->out, "static const wad_field %s_%s_%s =\n    ", e->lower, layout->name, reg);
+            fprintf(e->out, "static const wad_field %s_%s_%s = ", e->lower, layout->name, reg);
             emit_field(e->out, r, NULL);
             fprintf(e->out, ";\n");
         }
@@ -56,8 +58,8 @@ static void emit_fields(emitter *e, const wad_layout *layout)
             if (!r->fields[k]->name)
                 continue;
             char *field = wadi_emit_lower(r->fields[k]->name);
-            fprintf(e->out, "static const wad_field %s_%s_%s_%s =\n    ", e->lower, layout->name,
-                    reg, field);
+            fprintf(e->out, "static const wad_field %s_%s_%s_%s = ", e->lower, layout->name, reg,
+                    field);
             emit_field(e->out, r, r->fields[k]);
             fprintf(e->out, ";\n");
             g_free(field);

@@ -34,14 +34,15 @@ static char *cond_text(const wad_cond *cond)
 
 static void show_clocks(const wad_sheet *s, FILE *out)
 {
-    fprintf(out, "\n%-10s %-12s %s\n", "clock", "after reset", "");
+    fprintf(out, "\n%-10s %s\n", "clock", "after reset");
     for (unsigned i = 0; i < s->n_clocks; i++) {
         const wad_clock *c = s->clocks[i];
         wad_rational hz;
         char text[32] = "-";
         if (wad_clock_rate(s, c, NULL, NULL, &hz, NULL))
             wad_format_hz(text, sizeof text, hz);
-        fprintf(out, "%-10s %-12s", c->name, text);
+        bool more = c->on.n || c->after_s.num || c->bounded;
+        fprintf(out, more ? "%-10s %-12s" : "%-10s %s", c->name, text);
         if (c->on.n) {
             char *on = cond_text(&c->on);
             fprintf(out, " on while %s", on);
@@ -68,7 +69,7 @@ static void show_irqs(const wad_instance *b, FILE *out)
         size_t n = strlen(text);
         snprintf(text + n, sizeof text - n, "%s%d", i ? " " : "", b->irqs[i]);
     }
-    fprintf(out, " %-4s", text);
+    fprintf(out, " %-*s", 4, text);
 }
 
 void wad_show_chip(const wad_sheet *s, FILE *out)
@@ -81,8 +82,7 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
         print_address(out, s->memories[i].base);
         fprintf(out, "  %llu KiB\n", (unsigned long long)s->memories[i].size / 1024);
     }
-    fprintf(out, "\n%-8s %-12s %-10s %-6s %-4s %s\n", "block", "address", "layout", "clock", "irq",
-            "");
+    fprintf(out, "\n%-8s %-12s %-10s %-6s %s\n", "block", "address", "layout", "clock", "irq");
     for (unsigned i = 0; i < s->n_blocks; i++) {
         const wad_instance *b = s->blocks[i];
         fprintf(out, "%-8s ", b->name);
@@ -96,7 +96,7 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
 
 void wad_show_vectors(const wad_sheet *s, FILE *out)
 {
-    fprintf(out, "%-5s %-8s %-20s %s\n", "line", "block", "handler", "");
+    fprintf(out, "%-5s %-8s %s\n", "line", "block", "handler");
     for (unsigned i = 0; i < s->n_vectors; i++) {
         const wad_instance *b = wad_sheet_irq_owner(s, i);
         if (!b)
@@ -163,56 +163,73 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     for (unsigned i = 0; i < b->n_irqs; i++)
         fprintf(out, "irq   %d\n", b->irqs[i]);
     show_signals(b, out);
-    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %-10s\n", "register", "offset", "word", "address",
-            "acc", "reset");
+    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address", "acc",
+            "reset");
     for (unsigned i = 0; i < b->layout->n_regs; i++)
         show_register_line(s, b, b->layout->regs[i], out);
 }
 
 /* ---- register ---- */
 
+/* The field that holds a bit, and which element of a field array; NULL for reserved bits. */
 static const wad_bitfield *field_at(const wad_register *r, unsigned bit, unsigned *element)
 {
+    *element = 0;
     for (unsigned i = 0; i < r->n_fields; i++) {
         const wad_bitfield *f = r->fields[i];
-        for (unsigned k = 0; k < (f->count ? f->per_reg : 1u); k++) {
+        for (unsigned k = 0; f->name && k < (f->count ? f->per_reg : 1u); k++) {
             unsigned lsb = f->lsb + k * f->step;
-            if (bit >= lsb && bit < lsb + f->width) {
-                *element = k;
-                return f;
-            }
+            if (bit < lsb || bit >= lsb + f->width)
+                continue;
+            *element = k;
+            return f;
         }
     }
-    *element = 0;
     return NULL;
 }
 
-/* One row of 16 bit boxes; a name that does not fit its box is numbered below. */
+static bool same_field(const wad_register *r, unsigned a, unsigned b)
+{
+    unsigned x, y;
+    return field_at(r, a, &x) == field_at(r, b, &y) && x == y;
+}
+
+/* A name in the middle of its bits, cut where it does not fit; whole below. */
+static void show_span(const wad_register *r, unsigned bit, unsigned bits, FILE *out)
+{
+    unsigned element;
+    const wad_bitfield *f = field_at(r, bit, &element);
+    char name[80] = "";
+    if (f && f->count)
+        snprintf(name, sizeof name, "%s%u", f->name, element);
+    else if (f)
+        snprintf(name, sizeof name, "%s", f->name);
+    int room = (int)bits * 4 - 1, n = (int)strlen(name);
+    if (n > room)
+        n = room;
+    int left = (room - n) / 2;
+    fprintf(out, "%*s%.*s%*s|", left, "", n, name, room - n - left, "");
+}
+
+/* One row of 16 bits: numbers, fields, reset values. */
 static void show_box_row(const wad_register *r, unsigned high, FILE *out)
 {
-    unsigned low = high >= 16 ? high - 15 : 0, element, next;
+    unsigned low = high >= 16 ? high - 15 : 0;
     fputs("  ", out);
     for (unsigned bit = high + 1; bit-- > low;)
-        fprintf(out, "%4u", bit);
-    fputs("\n  ", out);
+        fprintf(out, bit == low ? " %2u" : " %2u ", bit);
+    fputs("\n  |", out);
     for (unsigned bit = high + 1; bit-- > low;) {
-        const wad_bitfield *f = field_at(r, bit, &element);
-        const wad_bitfield *left = bit == high ? NULL : field_at(r, bit + 1, &next);
-        bool same = bit != high && f == left && (!f || element == next);
-        char cell[8] = "";
-        if (same)
-            fputs(f && f->name ? "   " : " . ", out);
-        else {
-            snprintf(cell, sizeof cell, "%.3s", f && f->name ? f->name : ".");
-            fprintf(out, "%3s", cell);
-        }
-        bool ends = bit == low || field_at(r, bit - 1, &next) != f || next != element;
-        fputc(ends ? '|' : ' ', out);
+        unsigned last = bit;
+        while (last > low && same_field(r, last - 1, bit))
+            last--;
+        show_span(r, bit, bit - last + 1, out);
+        bit = last;
     }
-    fputs("\n  ", out);
+    fputs("\n  |", out);
     for (unsigned bit = high + 1; bit-- > low;)
         fprintf(out, " %d |", (int)(r->reset >> bit & 1));
-    fputs(" reset\n", out);
+    fputs("\n", out);
 }
 
 static void show_field_line(const wad_bitfield *f, FILE *out)
@@ -257,7 +274,8 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
         show_box_row(r, (unsigned)high, out);
-    fprintf(out, "\n%-6s %-12s %-4s\n", "bits", "field", "acc");
+    fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits", "field",
+            "acc");
     for (unsigned i = 0; i < r->n_fields; i++)
         show_field_line(r->fields[i], out);
 }

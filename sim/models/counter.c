@@ -35,10 +35,10 @@ typedef struct channel {
 } channel;
 
 typedef struct counter_state {
-    wad_event wrap;
+    wad_event wrap, first_edge;
     channel ch[CHANNELS];
     unsigned n;
-    bool enabled, running, started;
+    bool enabled, running;
     bool shadow;
     direction dir;
     uint64_t divider;  /* in force */
@@ -54,7 +54,8 @@ typedef struct counter_state {
 
 static uint64_t edges_in_period(wad_model *m, const counter_state *s)
 {
-    return (uint64_t)((int64_t)wad_model_edges(m) - s->begin);
+    int64_t edges = (int64_t)wad_model_edges(m) - s->begin;
+    return edges > 0 ? (uint64_t)edges : 0; /* 0: it begins with the next edge */
 }
 
 static uint64_t position_now(wad_model *m, const counter_state *s)
@@ -250,7 +251,24 @@ static void stop(wad_model *m, counter_state *s)
     s->position = edges / s->divider;
     s->phase = edges % s->divider;
     s->running = false;
+    wad_model_cancel(m, &s->first_edge);
     arm(m, s);
+}
+
+/* The edge with which counting begins: outputs change here, not when the enable bit is written. */
+static void on_first_edge(wad_event *e)
+{
+    counter_state *s = wad_model_state(e->model);
+    uint64_t p = position_now(e->model, s);
+    for (unsigned i = 0; i < s->n; i++)
+        pwm_level(e->model, s, &s->ch[i], p);
+}
+
+static void begin_with_next_edge(wad_model *m, counter_state *s)
+{
+    int64_t next = (int64_t)wad_model_edges(m) + 1;
+    s->begin = next - (int64_t)(s->position * s->divider + s->phase);
+    wad_model_schedule(m, &s->first_edge, wad_model_edge(m, (uint64_t)next));
 }
 
 static void start(wad_model *m, counter_state *s)
@@ -259,10 +277,8 @@ static void start(wad_model *m, counter_state *s)
         return;
     if (!wad_model_has(m, ROLE_load) && s->position == 0)
         take_over(m, s);
-    s->running = s->started = true;
-    s->begin = (int64_t)wad_model_edges(m) - (int64_t)(s->position * s->divider + s->phase);
-    for (unsigned i = 0; i < s->n; i++)
-        pwm_level(m, s, &s->ch[i], s->position);
+    s->running = true;
+    begin_with_next_edge(m, s);
     arm(m, s);
 }
 
@@ -286,11 +302,10 @@ static void on_wrap(wad_event *e)
 static void load_now(wad_model *m, counter_state *s)
 {
     s->position = s->phase = 0;
+    take_over(m, s);
     if (s->running) {
-        begin_period(m, s, (int64_t)wad_model_edges(m));
+        begin_with_next_edge(m, s);
         arm(m, s);
-    } else {
-        take_over(m, s);
     }
     wad_model_put(m, ROLE_wrap, 0, 1);
     update_line(m);
@@ -380,6 +395,7 @@ static void init(wad_model *m)
 {
     counter_state *s = wad_model_state(m);
     s->wrap.fn = on_wrap;
+    s->first_edge.fn = on_first_edge;
     s->n = MIN(wad_model_count(m, ROLE_compare), (unsigned)CHANNELS);
     for (unsigned i = 0; i < s->n; i++) {
         s->ch[i].index = i;
@@ -394,7 +410,8 @@ static void reset(wad_model *m)
 {
     counter_state *s = wad_model_state(m);
     wad_model_cancel(m, &s->wrap);
-    s->enabled = s->running = s->started = s->shadow = false;
+    wad_model_cancel(m, &s->first_edge);
+    s->enabled = s->running = s->shadow = false;
     s->position = s->phase = 0;
     s->begin = 0;
     s->dir = UP;
@@ -438,13 +455,19 @@ static void written(wad_model *m, const wad_write *w)
         update_line(m);
 }
 
+/* A divider moves to other edges of the same grid: what was counted, prescaler included, stays. */
 static void clock_changes(wad_model *m, bool before)
 {
     counter_state *s = wad_model_state(m);
-    if (before)
+    if (before) {
         stop(m, s);
-    else
-        start(m, s);
+        return;
+    }
+    start(m, s);
+    if (s->running) {
+        s->begin--; /* the edge at or before now counts as the last one before the change */
+        arm(m, s);
+    }
 }
 
 const wad_model_class wadi_model_counter = {.kind = "counter",
