@@ -33,3 +33,11 @@ bool wad_irq_pending(int line)
 {
     return line >= 0 && wad_get(WAD_IRQC_BASE, wad_at(R.pending, (unsigned)line)) != 0;
 }
+
+int wad_irq_current(void)
+{
+    if (!wad_has(R.current))
+        return -1;
+    uint32_t line = wad_get(WAD_IRQC_BASE, R.current);
+    return line == R.current_none ? -1 : (int)line;
+}

@@ -31,6 +31,10 @@ void wad_irq_disable(int line);
 /** True while the line's block asks for service. Never blocks. */
 bool wad_irq_pending(int line);
 
+/** The line being served, else the most urgent pending one, else -1; for cores that do not jump to
+ * the handler by themselves. -1 as well where the controller does not tell. Never blocks. */
+int wad_irq_current(void);
+
 /** Opens the global mask. */
 static inline void wad_irq_global_on(void)
 {

@@ -50,7 +50,8 @@
     X(enable,      FIELD,  MUST, "line enable, by line number")                                \
     X(pending,     FIELD,  MAY,  "line pending, by line number")                               \
     X(priority,    FIELD,  MAY,  "line priority, by line number; 0 is the most urgent")        \
-    X(current,     FIELD,  MAY,  "line being served, or the most urgent pending one")
+    X(current,     FIELD,  MAY,  "line being served, or the most urgent pending one")              \
+    X(current_none,CODE,   MAY,  "what `current` reads when there is none")
 
 #define WAD_ROLES_COUNTER(X)                                                                   \
     X(enable,       FIELD,  MUST, "counter runs while 1")                                      \

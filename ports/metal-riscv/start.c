@@ -1,0 +1,33 @@
+/* SPDX-License-Identifier: MIT */
+/* Reset and the trap of machine mode: external interrupts go to the generated table. */
+#include <wadium/irq.h>
+
+#define CAUSE_EXTERNAL 0x8000000Bu
+
+typedef void (*vector)(void);
+
+extern const unsigned wad_vector_count;
+extern const vector wad_vectors[];
+void wad_start(void) __attribute__((noreturn));
+void wad_reset(void) __attribute__((naked, section(".vectors.core")));
+void wad_trap(void) __attribute__((interrupt("machine"), aligned(4)));
+
+void wad_reset(void)
+{
+    __asm volatile("csrci mstatus, 8\n\t"
+                   "la sp, wad_stack_top\n\t"
+                   "la t0, wad_trap\n\t"
+                   "csrw mtvec, t0\n\t"
+                   "j wad_start");
+}
+
+void wad_trap(void)
+{
+    uint32_t cause;
+    __asm volatile("csrr %0, mcause" : "=r"(cause));
+    if (cause != CAUSE_EXTERNAL)
+        wad_port_unhandled(1000u + (cause & 0xFFu));
+    int line = wad_irq_current();
+    if (line >= 0 && (unsigned)line < wad_vector_count)
+        wad_vectors[line]();
+}
