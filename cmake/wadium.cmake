@@ -1,4 +1,4 @@
-# wadium_firmware(NAME CHIP chip [BOARD board] SOURCES file... [DEFINITIONS def...] [DRIVERS OFF])
+# wadium_firmware(NAME CHIP chip [BOARD board] SOURCES file... [DEFINITIONS def...])
 #
 # Builds NAME.wfw, firmware for the simulated chip, with the generated header, role tables, vector
 # table and pin names on its include path and Wadium's drivers linked in. The firmware's own main
@@ -43,28 +43,43 @@ function(wadium_generate_board BOARD OUT)
   add_custom_target(generate_${board} DEPENDS ${dir}/${board}_pins.h)
 endfunction()
 
+# What firmware is compiled with: frame pointers and no tail calls, so that findings name callers.
+set(WADIUM_FIRMWARE_OPTIONS -g -ffreestanding -fPIC -fno-omit-frame-pointer
+    -fno-optimize-sibling-calls -fno-sanitize=all)
+
+# The drivers for a chip, compiled once and linked into each firmware.
+function(wadium_drivers CHIP OUT)
+  string(TOLOWER ${CHIP} chip)
+  set(${OUT} drivers_${chip} PARENT_SCOPE)
+  if(TARGET drivers_${chip})
+    return()
+  endif()
+  wadium_generate(${CHIP} generated)
+  add_library(drivers_${chip} OBJECT ${WADIUM_DRIVERS})
+  add_dependencies(drivers_${chip} generate_${chip})
+  target_include_directories(drivers_${chip} PUBLIC ${generated} ${WADIUM_ROOT}/include
+                             ${WADIUM_ROOT}/ports/sim)
+  target_compile_definitions(drivers_${chip} PUBLIC WAD_CHIP="${chip}_roles.h")
+  target_compile_options(drivers_${chip} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
+endfunction()
+
 function(wadium_firmware NAME)
-  cmake_parse_arguments(FW "" "CHIP;BOARD;DRIVERS" "SOURCES;DEFINITIONS" ${ARGN})
+  cmake_parse_arguments(FW "" "CHIP;BOARD" "SOURCES;DEFINITIONS" ${ARGN})
   string(TOLOWER ${FW_CHIP} chip)
   wadium_generate(${FW_CHIP} generated)
-  if(NOT DEFINED FW_DRIVERS OR FW_DRIVERS)
-    set(drivers ${WADIUM_DRIVERS})
-  endif()
+  wadium_drivers(${FW_CHIP} drivers)
   set_source_files_properties(${generated}/${chip}_vectors.c PROPERTIES GENERATED TRUE)
-  add_library(${NAME} MODULE ${FW_SOURCES} ${drivers} ${generated}/${chip}_vectors.c)
+  add_library(${NAME} MODULE ${FW_SOURCES} ${generated}/${chip}_vectors.c)
   add_dependencies(${NAME} generate_${chip})
+  target_link_libraries(${NAME} PRIVATE ${drivers})
   if(FW_BOARD)
     wadium_generate_board(${FW_BOARD} board_dir)
     string(TOLOWER ${FW_BOARD} board)
     add_dependencies(${NAME} generate_${board})
     target_include_directories(${NAME} PRIVATE ${board_dir})
   endif()
-  target_include_directories(${NAME} PRIVATE ${generated} ${WADIUM_ROOT}/include
-                             ${WADIUM_ROOT}/ports/sim)
-  target_compile_definitions(${NAME} PRIVATE WAD_CHIP="${chip}_roles.h" ${FW_DEFINITIONS})
-  # frame pointers and no tail calls: findings name the callers too
-  target_compile_options(${NAME} PRIVATE -g -ffreestanding -fno-omit-frame-pointer
-                         -fno-optimize-sibling-calls -fno-sanitize=all)
+  target_compile_definitions(${NAME} PRIVATE ${FW_DEFINITIONS})
+  target_compile_options(${NAME} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
   target_link_options(${NAME} PRIVATE -Wl,-Bsymbolic -Wl,-Ttext-segment=0x20000000
                       -fno-sanitize=all)
   set_target_properties(${NAME} PROPERTIES PREFIX "" SUFFIX ".wfw"

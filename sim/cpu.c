@@ -108,7 +108,7 @@ static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler
     const wadi_line *l = &sim->lines[line];
     if (!l->level || l->falls != falls)
         return;
-    wadi_trace trace = {{(uintptr_t)handler + 1}, 1};
+    wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
     wadi_report_at(sim, WAD_FINDING_STORM, NULL, &trace,
                    "the handler of interrupt %u (%s) returned and its flag is still set", line,
                    l->owner ? l->owner->inst->name : "?");
@@ -190,9 +190,8 @@ static void skip_to_event(wad_sim *sim, bool asleep)
 void wadi_cpu_sleep(wad_sim *sim)
 {
     wadi_cpu_spend(sim, 1);
-    uint64_t calls = sim->calls;
     /* pending and enabled ends the sleep even where the mask keeps the handler from running */
-    while (sim->calls == calls && sim->best_line == WADI_NO_LINE)
+    while (sim->best_line == WADI_NO_LINE)
         skip_to_event(sim, true);
     wadi_cpu_service(sim);
 }

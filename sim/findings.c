@@ -61,7 +61,7 @@ static void item_free(gpointer p)
 /* The chain of frames from the last call-in outwards: saved frame pointer, return address. */
 wadi_trace wadi_trace_here(const wad_sim *sim)
 {
-    wadi_trace trace = {{0}, 0};
+    wadi_trace trace = {.n = 0};
     if (!sim->pc)
         return trace;
     trace.pc[trace.n++] = sim->pc;

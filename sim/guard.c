@@ -20,7 +20,7 @@ struct wadi_guard {
     stack_t old_stack;
     struct sigaction old_faults[G_N_ELEMENTS(faults)];
     struct sigaction old_tick;
-    uint64_t calls;  /* at the last tick */
+    uint64_t calls, now; /* at the last tick */
     unsigned silent; /* ticks without a call-in */
 };
 
@@ -132,8 +132,9 @@ static void on_tick(int signo, siginfo_t *info, void *context)
         return;
     struct wadi_guard *g = sim->guard;
     uintptr_t pc = pc_of(context);
-    if (sim->calls != g->calls || !in_firmware(sim, pc) || !wadi_on_stack(sim, frame_of(context))) {
+    if (sim->calls != g->calls || sim->now != g->now || !in_firmware(sim, pc)) {
         g->calls = sim->calls;
+        g->now = sim->now;
         g->silent = 0;
     } else if (jumps_to_self(sim, pc)) {
         redirect(context, idle_entry);

@@ -19,6 +19,7 @@ typedef struct wadi_block wadi_block;
 typedef struct wadi_trace {
     uintptr_t pc[WADI_TRACE];
     unsigned n;
+    bool whole; /* pc[0] stands for its function as a whole: its declaration is the place */
 } wadi_trace;
 
 /* ---- time ---- */

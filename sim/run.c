@@ -171,7 +171,7 @@ static void firmware_entry(void)
     wad_sim *sim = wadi_current;
     FIBER_ARRIVE(NULL, &host_stack, &host_stack_size);
     sim->fw.main_fn();
-    sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1};
+    sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1, true};
     wadi_run_stop(sim, WAD_RUN_RETURNED,
                   g_strdup("main returned: a controller has nowhere to return to"));
 }

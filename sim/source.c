@@ -108,11 +108,23 @@ static int number(Dwarf_Die *die, unsigned name)
     return (int)value;
 }
 
+/* By address libdw gives an inlined function's scopes as declared; by entry, as they are nested. */
+static int nested_scopes(Dwarf_Die *cu, Dwarf_Addr addr, Dwarf_Die **scopes)
+{
+    Dwarf_Die *declared;
+    int n = dwarf_getscopes(cu, addr, &declared);
+    if (n <= 0)
+        return n;
+    n = dwarf_getscopes_die(&declared[0], scopes);
+    free(declared);
+    return n;
+}
+
 /* The functions around an address, innermost first: inlined ones name the line they stand in. */
 static void add_scopes(place_list *list, Dwarf_Die *cu, Dwarf_Addr addr, const char *file, int line)
 {
     Dwarf_Die *scopes;
-    int n = dwarf_getscopes(cu, addr, &scopes);
+    int n = nested_scopes(cu, addr, &scopes);
     bool any = false;
     for (int i = 0; i < n; i++) {
         if (!in_function(&scopes[i]))
@@ -134,6 +146,25 @@ static void add_scopes(place_list *list, Dwarf_Die *cu, Dwarf_Addr addr, const c
         free(scopes);
     if (!any)
         add_place(list, NULL, file, line);
+}
+
+/* Where the function around an address is declared. */
+static void add_function(place_list *list, uintptr_t pc)
+{
+    Dwarf_Die cu, *scopes;
+    Dwarf_Addr addr = pc - 1 - list->src->bias;
+    if (!list->src->dwarf || !dwarf_addrdie(list->src->dwarf, addr, &cu))
+        return;
+    int n = nested_scopes(&cu, addr, &scopes), line = 0;
+    for (int i = 0; i < n; i++)
+        if (dwarf_tag(&scopes[i]) == DW_TAG_subprogram) {
+            dwarf_decl_line(&scopes[i], &line);
+            add_place(list, dwarf_diename(&scopes[i]),
+                      full_name(list->src, &cu, dwarf_decl_file(&scopes[i])), line);
+            break;
+        }
+    if (n > 0)
+        free(scopes);
 }
 
 static void add_pc(place_list *list, uintptr_t pc)
@@ -163,7 +194,9 @@ unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *pl
 {
     wad_place all[32];
     place_list list = {all, 0, G_N_ELEMENTS(all), open_source(sim)};
-    for (unsigned i = 0; i < trace->n; i++)
+    if (trace->whole)
+        add_function(&list, trace->pc[0]);
+    for (unsigned i = trace->whole; i < trace->n; i++)
         add_pc(&list, trace->pc[i]);
     unsigned first = 0;
     while (first < list.n && is_library(&all[first]))
@@ -182,7 +215,7 @@ bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
     if (p->known && p->a == a && p->b == b)
         return p->same;
     wad_place x, y;
-    wadi_trace ta = {{a}, 1}, tb = {{b}, 1};
+    wadi_trace ta = {{a}, 1, false}, tb = {{b}, 1, false};
     bool found = wadi_source_places(sim, &ta, &x, 1) && wadi_source_places(sim, &tb, &y, 1);
     *p = (pair){a, b, true, found && x.file && x.file == y.file && x.line == y.line};
     return p->same;

@@ -1,0 +1,180 @@
+/* SPDX-License-Identifier: MIT */
+/* Each finding: a firmware that earns it, at the right line, and nothing else. */
+#include <string.h>
+
+#include "support.h"
+
+static wad_board *board;
+
+static int set_up(void **state)
+{
+    (void)state;
+    board = test_board("skerry");
+    return 0;
+}
+
+static int tear_down(void **state)
+{
+    (void)state;
+    wad_board_free(board);
+    return 0;
+}
+
+static const wad_finding *find(const wad_sim *sim, unsigned kind)
+{
+    for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+        if ((unsigned)wad_sim_finding(sim, i)->kind == kind)
+            return wad_sim_finding(sim, i);
+    return NULL;
+}
+
+static void check_place(const wad_sim *sim, unsigned kind, const char *file, unsigned line)
+{
+    const wad_finding *f = find(sim, kind);
+    if (!f) {
+        for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+            wad_finding_print(wad_sim_finding(sim, i), stderr);
+        fail_msg("W%u was not found", kind);
+    }
+    assert_true(f->n_places > 0);
+    assert_non_null(f->places[0].file);
+    if (!g_str_has_suffix(f->places[0].file, file) || f->places[0].line != line) {
+        wad_finding_print(f, stderr);
+        fail_msg("W%u stands at %s:%u, not at %s:%u", kind, f->places[0].file, f->places[0].line,
+                 file, line);
+    }
+}
+
+/* What a mistake brings with it on top of its own finding. */
+static bool follows(unsigned kind, unsigned from)
+{
+    /* a block that is dead never is enabled; a flag that is stale never raised in time */
+    return kind == from || (from == 306 && kind == 101);
+}
+
+static void one_wrong(unsigned number)
+{
+    wad_bench *bench;
+    char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
+    const char *const say[] = {"run 20 ms", NULL};
+    wad_bench_result *r = test_run(board, &bench, firmware, say);
+    unsigned line = test_marked_line("wrong.c", mark);
+    assert_true(line > 0);
+    check_place(r->sim, number, "tests/firmware/wrong.c", line);
+    for (unsigned i = 0; i < wad_sim_finding_count(r->sim); i++) {
+        const wad_finding *f = wad_sim_finding(r->sim, i);
+        if (!follows(f->kind, number)) {
+            wad_finding_print(f, stderr);
+            fail_msg("wrong_%u raises W%d too", number, (int)f->kind);
+        }
+    }
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+    g_free(firmware);
+    g_free(mark);
+}
+
+/* The list of findings itself says what must be tested: none can be added without a firmware. */
+static void every_finding_has_a_firmware_that_earns_it(void **state)
+{
+    (void)state;
+#define ONE(name, number, what, cure) one_wrong(number);
+    WAD_FINDINGS(ONE)
+#undef ONE
+}
+
+static void right_firmware_raises_nothing(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"run 20 ms", "expect no findings", "expect CNT0 interrupt count 19",
+                               NULL};
+    wad_bench_result *r = test_run(board, &bench, "wrong_0", say);
+    for (unsigned i = 0; i < wad_sim_finding_count(r->sim); i++)
+        wad_finding_print(wad_sim_finding(r->sim, i), stderr);
+    for (unsigned i = 0; i < r->n_verdicts; i++)
+        if (!r->verdicts[i].passed)
+            fail_msg("%s: %s", r->verdicts[i].subject, r->verdicts[i].measured);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void each_skipped_step_is_named(void **state)
+{
+    static const struct {
+        const char *step;
+        unsigned finding;
+    } steps[] = {{"CLOCK", 101},        {"RESET", 102},      {"ROUTE", 501}, {"FLAG", 303},
+                 {"BLOCK_ENABLE", 401}, {"CONTROLLER", 304}, {"MASK", 305}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(steps); i++) {
+        wad_bench *bench;
+        char *firmware = g_strdup_printf("steps_%s", steps[i].step);
+        const char *const say[] = {"run 5 ms", NULL};
+        wad_bench_result *r = test_run(board, &bench, firmware, say);
+        unsigned line = test_marked_line("steps.c", steps[i].step);
+        check_place(r->sim, steps[i].finding, "tests/firmware/steps.c", line);
+        wad_bench_result_free(r);
+        wad_bench_free(bench);
+        g_free(firmware);
+    }
+}
+
+static void no_skipped_step_no_finding(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"capture LEVEL1", "run 5 ms", "expect no findings",
+                               "expect level1 duty 25 % within 0.01 points", NULL};
+    wad_bench_result *r = test_run(board, &bench, "steps_NOTHING", say);
+    assert_true(r->passed);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void text_quotes_the_source_line_and_counts(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    char *text;
+    size_t size;
+    const char *const say[] = {"run 20 ms", NULL};
+    wad_bench_result *r = test_run(board, &bench, "wrong_302", say);
+    FILE *f = open_memstream(&text, &size);
+    wad_finding_print(find(r->sim, 302), f);
+    fclose(f);
+    assert_non_null(strstr(text, "W302  handler returned with its flag still set"));
+    assert_non_null(strstr(text, "| void handle_CNT0(void) /* here 302 */"));
+    assert_non_null(strstr(text, " times, first at 0.00"));
+    assert_non_null(strstr(text, "cure: "));
+    assert_true(find(r->sim, 302)->count > 100);
+    free(text);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void library_frames_give_way_to_the_users_line(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"run 20 ms", NULL};
+    wad_bench_result *r = test_run(board, &bench, "wrong_502", say);
+    const wad_finding *f = find(r->sim, 502);
+    assert_string_equal(f->places[0].function, "mistake");
+    assert_string_equal(f->places[1].function, "main");
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(every_finding_has_a_firmware_that_earns_it),
+        cmocka_unit_test(right_firmware_raises_nothing),
+        cmocka_unit_test(each_skipped_step_is_named),
+        cmocka_unit_test(no_skipped_step_no_finding),
+        cmocka_unit_test(text_quotes_the_source_line_and_counts),
+        cmocka_unit_test(library_frames_give_way_to_the_users_line),
+    };
+    return cmocka_run_group_tests(tests, set_up, tear_down);
+}
