@@ -27,10 +27,10 @@ static bool parse_bits(layout_build *lb, wadi_cursor *c, const wad_register *reg
                        int64_t *msb)
 {
     wadi_build *b = lb->b;
+    wad_where where = c->tok->where;
     if (!wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, msb))
         return false;
     *lsb = *msb;
-    wad_where where = c->tok->where;
     if (wadi_take_punct(c, ":") && !wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, lsb))
         return false;
     if (*lsb > *msb) {

@@ -1,0 +1,311 @@
+/* SPDX-License-Identifier: MIT */
+/* The sheet language: what it says, what it refuses and where. */
+#include <string.h>
+
+#include "support.h"
+
+/* A chip around a layout's body, for small cases. */
+#define CHIP(layout)                                                                               \
+    "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x1000 like l\n}\nlayout l {\n" layout \
+    "\n}\n"
+
+static wad_sheet *parse(const char *text)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_parse(text, strlen(text), "t.sheet", diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(sheet);
+    return sheet;
+}
+
+static const wad_register *reg_of(const wad_sheet *s, const char *name)
+{
+    const wad_register *r = wad_layout_register(wad_sheet_block(s, "A")->layout, name);
+    assert_non_null(r);
+    return r;
+}
+
+static void demonstration_chip_reads(void **state)
+{
+    (void)state;
+    wad_sheet *s = test_chip("corran32");
+    assert_string_equal(s->name, "Corran32");
+    assert_int_equal(s->bus_bits, 32);
+    assert_int_equal(s->n_pins, 48);
+    const wad_instance *cnt1 = wad_sheet_block(s, "CNT1");
+    assert_int_equal(cnt1->base, 0x40010400);
+    assert_int_equal(cnt1->irqs[0], 9);
+    assert_ptr_equal(wad_sheet_irq_owner(s, 9), cnt1);
+    assert_string_equal(wad_instance_signal(cnt1, "CH2")->options[0].pin->name, "PA2");
+    assert_int_equal(wad_layout_register(cnt1->layout, "RELOAD")->reset, 0xFFFF);
+    const wad_instance *cnt3 = wad_sheet_block(s, "CNT3");
+    assert_int_equal(wad_layout_register(cnt3->layout, "RELOAD")->reset, 0xFFFFFFFF);
+    wad_sheet_free(s);
+}
+
+static void numbers_in_all_their_forms(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg A at 0x1_0 rw reset 0b1010\n"
+                              "reg B at 4 * 5 rw reset 2 ** 16 - 1\n"
+                              "reg C at (1 + 2) * 8 rw reset 1_000_000"));
+    assert_int_equal(reg_of(s, "A")->offset, 16);
+    assert_int_equal(reg_of(s, "A")->reset, 10);
+    assert_int_equal(reg_of(s, "B")->offset, 20);
+    assert_int_equal(reg_of(s, "B")->reset, 65535);
+    assert_int_equal(reg_of(s, "C")->offset, 24);
+    assert_int_equal(reg_of(s, "C")->reset, 1000000);
+    wad_sheet_free(s);
+}
+
+/* Pin n's two bits may spill into a second register: element 17 of 16 a register. */
+static void field_array_spills_over_registers(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg F[2] at 0 rw {\n 1:0 P[24] rw\n}"));
+    const wad_bitfield *f = reg_of(s, "F")->fields[0];
+    assert_int_equal(f->per_reg, 16);
+    wad_fieldref ref;
+    char *why = NULL;
+    assert_true(wad_sheet_resolve(s, "A.F.P[17]", &ref, &why));
+    assert_int_equal(wad_fieldref_address(&ref), 0x1004);
+    assert_int_equal(ref.lsb, 2);
+    assert_int_equal(wad_fieldref_mask(&ref), 0xC);
+    char *name = wad_fieldref_name(&ref);
+    assert_string_equal(name, "A.F.P[17]");
+    g_free(name);
+    assert_false(wad_sheet_resolve(s, "A.F.P[24]", &ref, &why));
+    g_free(why);
+    wad_sheet_free(s);
+}
+
+static void values_are_split_with_a_write_order(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg HI at 0 rw {\n 3:0 V rw\n}\nreg LO at 4 rw {\n 7:0 V rw\n}\n"
+                              "value DIV = HI.V : LO.V \"divider\" write low first"));
+    const wad_value *v = wad_sheet_block(s, "A")->layout->values[0];
+    assert_string_equal(v->name, "DIV");
+    assert_int_equal(v->width, 12);
+    assert_int_equal(v->n_parts, 2);
+    assert_string_equal(v->parts[0]->reg->name, "HI");
+    assert_false(v->write_high_first);
+    wad_sheet_free(s);
+}
+
+static void one_address_reads_one_and_writes_another(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg RX at 0 ro\nreg TX at 0 wo"));
+    wad_diags *diags = wad_diags_new();
+    wad_sheet_lint(s, diags);
+    assert_int_equal(wad_diags_count(diags), 0);
+    assert_int_equal(reg_of(s, "RX")->offset, reg_of(s, "TX")->offset);
+    wad_diags_free(diags);
+    wad_sheet_free(s);
+}
+
+static void names_may_look_like_units(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg R at 0 rw {\n 0 s rw\n 1 V rw { 0 h, 1 B }\n}"));
+    assert_non_null(wad_register_field(reg_of(s, "R"), "s"));
+    assert_int_equal(wad_register_field(reg_of(s, "R"), "V")->n_enums, 2);
+    wad_sheet_free(s);
+}
+
+static void block_arrays_count_through(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse("chip T {\n bus little 32\n clock core 8 MHz\n"
+                         " block G at 0 like gate\n"
+                         " block A[3] step 0x100 at 0x1000 like l {\n"
+                         "  irq 4 + i\n  needs G.ON.B[i] = 1\n }\n}\n"
+                         "layout l {\n reg R at 0 rw\n}\n"
+                         "layout gate {\n reg ON at 0 rw {\n 0 B[4] rw\n }\n}\n");
+    const wad_instance *a2 = wad_sheet_block(s, "A2");
+    assert_int_equal(a2->base, 0x1200);
+    assert_int_equal(a2->irqs[0], 6);
+    assert_int_equal(a2->needs.terms[0].ref.lsb, 2);
+    wad_sheet_free(s);
+}
+
+static uint64_t pll_settings(void *ctx, const wad_instance *block, const wad_register *reg,
+                             uint32_t index)
+{
+    const uint32_t *regs = ctx;
+    (void)block;
+    (void)index;
+    return !strcmp(reg->name, "PLL") ? regs[0] : !strcmp(reg->name, "SEL") ? regs[1] : reg->reset;
+}
+
+/* All settings of the PLL and its dividers, against the formula of the datasheet. */
+static void clock_laws_are_exact(void **state)
+{
+    (void)state;
+    wad_sheet *s = test_chip("corran32");
+    const wad_clock *per = wad_sheet_clock(s, "per"), *root;
+    for (uint32_t mul = 0; mul < 64; mul++)
+        for (uint32_t div = 0; div < 16; div++)
+            for (uint32_t cdiv = 0; cdiv < 8; cdiv += 3) {
+                uint32_t regs[] = {mul | div << 8 | 1u << 12, 2u | cdiv << 4 | 1u << 8};
+                wad_rational hz;
+                assert_true(wad_clock_rate(s, per, pll_settings, regs, &hz, &root));
+                /* hz.num / hz.den == 12 MHz * (mul + 2) / (div + 1) / 2^cdiv / 2 */
+                assert_true((uint64_t)hz.num * (div + 1) * (2u << cdiv) ==
+                            UINT64_C(12000000) * (mul + 2) * (uint64_t)hz.den);
+                assert_string_equal(root->name, "xtal");
+            }
+    wad_sheet_free(s);
+}
+
+/* ---- what is refused, and where ---- */
+
+typedef struct wrong {
+    const char *text, *place, *message;
+} wrong;
+
+static void check_wrong(const wrong *w)
+{
+    char *errors = test_sheet_errors(w->text);
+    char *start = g_strdup_printf("t.sheet:%s: error: ", w->place);
+    const char *at = strstr(errors, start);
+    if (!at || !strstr(at, w->message))
+        fail_msg("wanted %s...%s\ngot %s", start, w->message, errors);
+    g_free(start);
+    g_free(errors);
+}
+
+static void errors_name_place_and_cause(void **state)
+{
+    static const wrong cases[] = {
+        {CHIP("reg R at 0 rw {\n 32 X rw\n}"), "8:2", "bit 32 lies outside register 'R'"},
+        {CHIP("reg R at 0 rw {\n 0:3 X rw\n}"), "8:2", "written high:low, as 3:0"},
+        {CHIP("reg R at 2 rw"), "7:5", "not a multiple of the register's 4 bytes"},
+        {CHIP("reg R at 0 rx"), "7:12", "an access kind (rw, ro, wo, w1c, w1s, rc)"},
+        {CHIP("reg R at 0 rw\nreg R at 4 rw"), "8:5", "stands twice"},
+        {CHIP("reg R at 0 rw reset 0x1_0000_0000"), "7:5", "does not fit 32 bits"},
+        {CHIP("reg R at 0 rw {\n 0 X rw \"open\n}"), "8:9", "no closing '\"'"},
+        {CHIP("reg R at 0 rw {\n 1:0 X rw { 4 big }\n}"), "8:13", "from 0 to 3"},
+        {CHIP("reg R at 0 rw {\n 1:0 X rw { 1 a, 1 b }\n}"), "8:18", "stands twice in this list"},
+        {CHIP("reg R[2] at 0 rw {\n 7:0 X[12] rw\n}"), "8:8", "need 3 registers, 'R' has 2"},
+        {CHIP("reg R at 0 rw\nreg S at 4 sets Q"), "8:5", "no register of this layout"},
+        {CHIP("acts as conter { enable R.E }"), "7:9", "no kind 'conter'"},
+        {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { enabel R.E }"), "10:19",
+         "did you mean 'enable'?"},
+        {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { enable R.X }"), "10:26",
+         "register 'R' has no field 'X'"},
+        {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { match[n] R.E }"), "10:28",
+         "must stand once in its path"},
+        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value' or 'acts as KIND'"},
+        {"chip T {\n bus little 32\n clock core law a\n clock a law core\n}", "3:8",
+         "depends on itself"},
+        {"chip T {\n bus little 32\n clock core law nix\n}", "3:17", "'nix' is no clock"},
+        {"chip T {\n bus little 32\n clock core 0 Hz\n}", "3:8", "above 0 Hz"},
+        {"chip T {\n bus little 32\n clock core 8 V\n}", "3:13", "a frequency such as 8 MHz"},
+        {"chip T {\n bus little 24\n}", "2:13", "8, 16 or 32 bits"},
+        {"chip T {\n bus little 32\n}", "1:6", "no clock named 'core'"},
+        {"chip T {\n clock core 8 MHz\n}", "1:6", "no 'bus' statement"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like cuonter\n}\nlayout "
+         "counter {\n reg R at 0 rw\n}",
+         "4:20", "did you mean 'counter'?"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n needs B.R = 1\n }\n}\n"
+         "layout l {\n reg R at 0 rw\n}",
+         "5:8", "the chip has no block 'B'"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n pins X { PZ9 fn 1 "
+         "}\n }\n}\nlayout l {\n reg R at 0 rw\n}",
+         "5:11", "no pin 'PZ9'"},
+        {"chip T {\n", "1:8", "never closed"},
+        {"chip T {\n}\n}", "3:1", "closes nothing"},
+        {"chip T { bus ? }", "1:14", "'?' has no meaning"},
+        {"chip T {\n}\nchip U {\n}", "3:1", "this is the second"},
+        {"chip T { bus little 99999999999999999999 }", "1:21", "number too large"},
+    };
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++)
+        check_wrong(&cases[i]);
+}
+
+static void line_is_quoted_with_a_caret(void **state)
+{
+    (void)state;
+    char *errors = test_sheet_errors(CHIP("reg R at 0 rw {\n    32 X rw\n}"));
+    assert_non_null(strstr(errors, "\n      32 X rw\n      ^\n"));
+    g_free(errors);
+}
+
+static void several_errors_in_one_run(void **state)
+{
+    (void)state;
+    char *errors = test_sheet_errors(CHIP("reg R at 0 rx\nreg S at 4 rw {\n 40 X rw\n}\nrog"));
+    assert_non_null(strstr(errors, "t.sheet:7:12"));
+    assert_non_null(strstr(errors, "t.sheet:9:2"));
+    assert_non_null(strstr(errors, "t.sheet:11:1"));
+    g_free(errors);
+}
+
+/* A layout is read once a variant, but a mistake in it is told once. */
+static void shared_layout_reports_once(void **state)
+{
+    (void)state;
+    char *errors = test_sheet_errors("chip T {\n bus little 32\n clock core 8 MHz\n"
+                                     " block A at 0 like l(W = 1)\n block B at 64 like l(W = 2)\n}\n"
+                                     "layout l(W = 0) {\n reg R at 0 rx\n}");
+    const char *first = strstr(errors, "t.sheet:8:13");
+    assert_non_null(first);
+    assert_null(strstr(first + 1, "t.sheet:8:13"));
+    g_free(errors);
+}
+
+/* ---- lint ---- */
+
+static void check_lint(const char *text, const char *message)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = parse(text);
+    wad_sheet_lint(s, diags);
+    char *printed = test_diags_text(diags);
+    if (!strstr(printed, message))
+        fail_msg("wanted '%s', got '%s'", message, printed);
+    g_free(printed);
+    wad_diags_free(diags);
+    wad_sheet_free(s);
+}
+
+static void lint_tells_each_doubt(void **state)
+{
+    (void)state;
+    check_lint(CHIP("reg R at 0 rw {\n 3:0 X rw\n 3 Y rw\n}"), "overlaps another field");
+    check_lint(CHIP("reg R at 0 rw reset 0x10 {\n 3:0 X rw\n}"), "sets bits 0x10 that no field has");
+    check_lint(CHIP("reg R at 0 rw\nreg S at 0 rw"), "overlaps register 'R'");
+    check_lint(CHIP("reg R[4] at 0 rw\nreg S at 8 rw"), "overlaps register 'R'");
+    check_lint(CHIP("reg R at 0 rw reset 0 {\n 3:0 X rw not 0\n}"), "is 0 after reset");
+    check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { enable R.E }"),
+               "binds no role 'reload'");
+    check_lint("chip T {\n bus little 32\n clock core 8 MHz within 1 Hz .. 4 MHz\n}",
+               "outside its limits");
+    check_lint("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x10 like l\n"
+               " block B at 0x14 like l\n}\nlayout l {\n reg R[4] at 0 rw\n}",
+               "overlaps block 'A'");
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(demonstration_chip_reads),
+        cmocka_unit_test(numbers_in_all_their_forms),
+        cmocka_unit_test(field_array_spills_over_registers),
+        cmocka_unit_test(values_are_split_with_a_write_order),
+        cmocka_unit_test(one_address_reads_one_and_writes_another),
+        cmocka_unit_test(names_may_look_like_units),
+        cmocka_unit_test(block_arrays_count_through),
+        cmocka_unit_test(clock_laws_are_exact),
+        cmocka_unit_test(errors_name_place_and_cause),
+        cmocka_unit_test(line_is_quoted_with_a_caret),
+        cmocka_unit_test(several_errors_in_one_run),
+        cmocka_unit_test(shared_layout_reports_once),
+        cmocka_unit_test(lint_tells_each_doubt),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

@@ -1,0 +1,383 @@
+/* SPDX-License-Identifier: MIT */
+/* Timers against arithmetic done another way: rates by search, edges by counting clocks. */
+#include <math.h>
+#include <string.h>
+
+#include "support.h"
+#include "wadium/clock.h"
+#include "wadium/irq.h"
+#include "wadium/timer.h"
+
+#include "corran32_roles.h"
+
+__extension__ typedef __int128 i128;
+
+/* ---- arithmetic of the drivers ---- */
+
+static void muldiv_rounds_as_128_bits_do(void **state)
+{
+    (void)state;
+    GRand *rand = g_rand_new_with_seed(11);
+    for (int i = 0; i < 200000; i++) {
+        uint32_t a = g_rand_int(rand) >> g_rand_int_range(rand, 0, 32);
+        uint32_t b = g_rand_int(rand) >> g_rand_int_range(rand, 0, 32);
+        uint32_t c = g_rand_int(rand) >> g_rand_int_range(rand, 0, 32);
+        if (!c)
+            continue;
+        i128 exact = ((i128)a * b + c / 2) / c;
+        uint32_t want = exact > UINT32_MAX ? UINT32_MAX : (uint32_t)exact;
+        assert_int_equal(wad_muldiv(a, b, c), want);
+    }
+    g_rand_free(rand);
+}
+
+/* The best pair in the documented search range, by trying them all. */
+static void brute_force(uint32_t ticks, uint32_t max_p, uint32_t max_n, uint32_t *best_p,
+                        uint32_t *best_n)
+{
+    uint64_t best = UINT64_MAX;
+    uint32_t first = (ticks - 1) / max_n + 1, tries = MAX(first, 64u);
+    for (uint64_t p = first; p <= MIN((uint64_t)max_p, (uint64_t)first + tries); p++)
+        for (int up = 0; up < 2; up++) {
+            uint64_t n = ticks / p + (uint64_t)up;
+            uint64_t got = p * n, off = got > ticks ? got - ticks : ticks - got;
+            if (n >= 1 && n <= max_n && off < best) {
+                best = off;
+                *best_p = (uint32_t)p;
+                *best_n = (uint32_t)n;
+            }
+        }
+}
+
+static void solver_equals_a_search(void **state)
+{
+    (void)state;
+    GRand *rand = g_rand_new_with_seed(12);
+    for (int i = 0; i < 20000; i++) {
+        uint32_t clock = (uint32_t)g_rand_int_range(rand, 32768, 96000000);
+        wad_rate rate = {(uint32_t)g_rand_int_range(rand, 1, 20000),
+                         (uint32_t)g_rand_int_range(rand, 1, 50)};
+        uint32_t p, n, bp = 0, bn = 0;
+        int32_t ppm;
+        double exact = (double)clock * rate.per / rate.hz;
+        wad_status st = wad_timer_solve(clock, rate, 65536, 65535, &p, &n, &ppm);
+        if (exact < 1.5 || exact > 4294000000.0) {
+            assert_int_equal(st, WAD_E_RANGE);
+            continue;
+        }
+        assert_int_equal(st, WAD_OK);
+        brute_force((uint32_t)floor(exact + 0.5), 65536, 65535, &bp, &bn);
+        double off = fabs((double)p * n - floor(exact + 0.5));
+        double best = fabs((double)bp * bn - floor(exact + 0.5));
+        assert_true(off == best);
+        double error = (exact / ((double)p * n) - 1) * 1e6;
+        assert_true(fabs(ppm - error) <= 0.5000001 + fabs(error) * 1e-9);
+    }
+    g_rand_free(rand);
+}
+
+static void solver_refuses_what_cannot_be(void **state)
+{
+    (void)state;
+    uint32_t p = 77, n = 77;
+    assert_int_equal(wad_timer_solve(8000000, WAD_HZ(8000000), 65536, 65536, &p, &n, NULL),
+                     WAD_E_RANGE);
+    assert_int_equal(wad_timer_solve(96000000, WAD_PERIOD_S(100), 256, 256, &p, &n, NULL),
+                     WAD_E_RANGE);
+    assert_int_equal(wad_timer_solve(8000000, (wad_rate){0, 1}, 256, 256, &p, &n, NULL), WAD_E_ARG);
+    assert_int_equal(wad_timer_solve(0, WAD_HZ(1), 256, 256, &p, &n, NULL), WAD_E_ARG);
+    assert_int_equal(p, 77);
+    assert_int_equal(n, 77);
+}
+
+/* ---- edges of the simulated counter against clocks counted one by one ---- */
+
+#define MAX_EDGES 4000
+
+typedef struct trace {
+    uint64_t ps[MAX_EDGES];
+    wad_level level[MAX_EDGES];
+    unsigned n;
+} trace;
+
+static void on_edge(void *ctx, uint64_t ps, wad_level level)
+{
+    trace *t = ctx;
+    if (t->n < MAX_EDGES && level != WAD_FLOATING) {
+        t->ps[t->n] = ps;
+        t->level[t->n++] = level;
+    }
+}
+
+typedef struct setting {
+    uint32_t mode, prescale, reload, compare, drive;
+} setting;
+
+static setting now; /* what the firmware below sets */
+
+#define R    corran32_counter_roles
+#define BASE CORRAN32_CNT1_BASE
+
+static int pwm_main(void)
+{
+    wad_block_up(&corran32_cnt1, 1000);
+    (void)!wad_pin_route(CORRAN32_ROUTE_CNT1_CH0_PA0);
+    wad_put(BASE, R.mode, now.mode);
+    wad_put(BASE, R.prescale, now.prescale);
+    wad_put(BASE, R.reload, now.reload);
+    wad_put(BASE, wad_at(R.compare, 0), now.compare);
+    wad_put(BASE, R.load, 1);
+    wad_put(BASE, wad_at(R.drive, 0), now.drive);
+    wad_put(BASE, wad_at(R.output_on, 0), 1);
+    wad_put(BASE, R.enable, 1);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+/* The counter as a datasheet draws it: one step a prescaled clock. */
+typedef struct stepper {
+    uint32_t count;
+    bool up;
+} stepper;
+
+static void step(stepper *s, const setting *set)
+{
+    if (set->mode == 0) {
+        s->count = s->count == set->reload ? 0 : s->count + 1;
+    } else if (set->mode == 1) {
+        s->count = s->count == 0 ? set->reload : s->count - 1;
+    } else {
+        if (s->count >= set->reload)
+            s->up = false;
+        if (s->count == 0)
+            s->up = true;
+        if (set->reload)
+            s->count = s->up ? s->count + 1 : s->count - 1;
+    }
+}
+
+static bool level_of(const setting *set, const stepper *s, bool before, bool stepped)
+{
+    if (set->drive == R.drive_pwm)
+        return s->count < set->compare;
+    if (set->drive == R.drive_pwm_low)
+        return s->count >= set->compare;
+    if (stepped && s->count == set->compare)
+        return set->drive == R.drive_toggle ? !before : set->drive == R.drive_set;
+    return before;
+}
+
+/* Time of the k-th 8 MHz edge after the one the counter began with. */
+static void check_against_steps(const setting *set, const trace *t)
+{
+    stepper s = {set->mode == 1 ? set->reload : 0, true};
+    bool level = level_of(set, &s, false, false);
+    unsigned i = 0;
+    while (i < t->n && t->level[i] != WAD_HIGH)
+        i++; /* low from routing on; the first rise tells when counting began */
+    if (i == t->n) {
+        assert_true(set->drive != R.drive_toggle || set->compare > set->reload);
+        return;
+    }
+    uint64_t k = 0;
+    while (!level && k < 1000000) { /* from the beginning to the first rise */
+        step(&s, set);
+        k++;
+        level = level_of(set, &s, level, true);
+    }
+    uint64_t begin = t->ps[i] - k * (set->prescale + 1) * 125000;
+    for (i++; i < t->n; i++) {
+        bool before = level;
+        while (level == before) {
+            step(&s, set);
+            k++;
+            level = level_of(set, &s, level, true);
+        }
+        assert_int_equal(t->ps[i], begin + k * (set->prescale + 1) * 125000);
+        assert_int_equal(t->level[i], level ? WAD_HIGH : WAD_LOW);
+    }
+}
+
+static void counter_edges_equal_counted_clocks(void **state)
+{
+    (void)state;
+    static trace t;
+    wad_sheet *sheet = test_chip("corran32");
+    GRand *rand = g_rand_new_with_seed(13);
+    const uint32_t drives[] = {R.drive_pwm, R.drive_pwm_low, R.drive_toggle};
+    char *why = NULL;
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA0"), on_edge, &t);
+    wad_sim_attach(sim, pwm_main, NULL, 0);
+    unsigned seen = 0;
+    for (int i = 0; i < 150; i++) {
+        now.mode = (uint32_t)g_rand_int_range(rand, 0, 3);
+        now.prescale = (uint32_t)g_rand_int_range(rand, 0, 5);
+        now.reload = (uint32_t)g_rand_int_range(rand, 1, 60);
+        now.compare = (uint32_t)g_rand_int_range(rand, 0, 64);
+        now.drive = drives[g_rand_int_range(rand, 0, 3)];
+        t.n = 0;
+        wad_sim_run(sim, WAD_PS_PER_S / 2000);
+        check_against_steps(&now, &t);
+        seen += t.n;
+    }
+    assert_true(seen > 5000);
+    g_rand_free(rand);
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+}
+
+/* ---- the transfer tier ---- */
+
+static wad_timer timer;
+static struct {
+    wad_status st[6];
+    int32_t ppm;
+    uint32_t mode, wraps, count_max, prescale, period;
+} got;
+
+static void on_wrap(void *context)
+{
+    got.wraps++;
+    if (got.wraps == 10 && context)
+        got.st[3] = wad_timer_set_rate(&timer, WAD_HZ(2000), NULL);
+}
+
+static void handle(void)
+{
+    wad_timer_handle(&timer);
+}
+
+static int service_main(void)
+{
+    got.st[0] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), &got.ppm);
+    got.st[1] = wad_timer_on_wrap(&timer, 0, on_wrap, &timer);
+    got.st[2] = wad_timer_pwm(&timer, 0, CORRAN32_ROUTE_CNT0_CH0_PC0, WAD_PERCENT(25));
+    got.prescale = timer.prescale;
+    got.period = timer.period;
+    wad_timer_start(&timer);
+    wad_irq_global_on();
+    for (;;) {
+        uint32_t count = wad_timer_count(&timer);
+        got.count_max = MAX(got.count_max, count);
+        wad_port_cycles(50);
+    }
+    return 0;
+}
+
+static void rate_changes_at_a_period_and_without_a_glitch(void **state)
+{
+    (void)state;
+    static trace t;
+    wad_handler handlers[12] = {[8] = handle};
+    wad_sheet *sheet = test_chip("corran32");
+    char *why = NULL;
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    t.n = 0;
+    memset(&got, 0, sizeof got);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC0"), on_edge, &t);
+    wad_sim_attach(sim, service_main, handlers, 12);
+    wad_run_result r = wad_sim_run(sim, 21 * WAD_PS_PER_S / 1000);
+    assert_int_equal(r.end, WAD_RUN_TIME);
+    for (unsigned i = 0; i < 4; i++)
+        assert_int_equal(got.st[i], WAD_OK);
+    assert_int_equal(got.ppm, 0);
+    assert_int_equal(got.prescale * got.period, 8000);
+    assert_in_range(got.count_max, got.period * 9 / 10, got.period - 1);
+    uint64_t rises[64];
+    unsigned n = 0;
+    for (unsigned i = 0; i < t.n && n < 64; i++)
+        if (t.level[i] == WAD_HIGH)
+            rises[n++] = t.ps[i];
+    /* the tenth wrap asks for 2 kHz, which the eleventh period's end brings */
+    for (unsigned i = 1; i < n; i++)
+        assert_int_equal(rises[i] - rises[i - 1],
+                         i <= 11 ? WAD_PS_PER_S / 1000 : WAD_PS_PER_S / 2000);
+    assert_true(n > 25);
+    assert_int_equal(wad_sim_finding_count(sim), 0);
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+}
+
+static int refused_main(void)
+{
+    got.st[0] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(7999999), NULL);
+    got.mode = wad_get(CORRAN32_CLK_BASE, corran32_clocks_gate_cnt0);
+    got.st[1] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), NULL);
+    got.st[2] = wad_timer_on_wrap(&timer, 0, NULL, NULL);
+    got.st[3] = wad_timer_pwm(&timer, 4, CORRAN32_ROUTE_CNT0_CH0_PC0, 0);
+    got.st[4] = wad_timer_set_duty(&timer, 0, 10001);
+    got.st[5] = wad_pin_route(WAD_ROUTE(0x700, 1));
+    wad_timer_stop(&timer);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void wrong_arguments_are_refused_and_nothing_written(void **state)
+{
+    (void)state;
+    wad_sheet *sheet = test_chip("corran32");
+    char *why = NULL;
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(sim, refused_main, NULL, 0);
+    wad_sim_run(sim, WAD_PS_PER_S / 1000);
+    const wad_status want[] = {WAD_E_RANGE, WAD_OK,    WAD_E_ARG,
+                               WAD_E_ABSENT, WAD_E_ARG, WAD_E_ARG};
+    for (unsigned i = 0; i < 6; i++)
+        assert_int_equal(got.st[i], want[i]);
+    assert_int_equal(got.mode, 0); /* the gate was not even opened */
+    assert_string_equal(wad_status_text(WAD_E_ABSENT), "this chip has no such thing");
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+}
+
+static uint32_t duty_bp;
+
+static int duty_main(void)
+{
+    (void)!wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(50), NULL);
+    (void)!wad_timer_pwm(&timer, 0, CORRAN32_ROUTE_CNT0_CH0_PC0, duty_bp);
+    wad_timer_start(&timer);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+/* Nothing, everything, and one step from each: where a duty's arithmetic goes wrong. */
+static void duty_is_right_at_its_ends(void **state)
+{
+    (void)state;
+    static const uint32_t duties[] = {0, 1, 5000, 9999, 10000};
+    wad_sheet *sheet = test_chip("corran32");
+    for (unsigned i = 0; i < G_N_ELEMENTS(duties); i++) {
+        char *why = NULL;
+        wad_meter m;
+        wad_sim *sim = wad_sim_new(sheet, &why);
+        duty_bp = duties[i];
+        wad_meter_init(&m, WAD_PS_PER_S / 100, UINT64_MAX);
+        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC0"), (wad_pin_fn)(void (*)(void))wad_meter_edge,
+                          &m);
+        wad_sim_attach(sim, duty_main, NULL, 0);
+        wad_run_result r = wad_sim_run(sim, WAD_PS_PER_S);
+        wad_meter_end(&m, r.end_ps);
+        assert_true(fabs(wad_meter_duty(&m) - duties[i] / 10000.0) < 0.00002);
+        wad_sim_free(sim);
+    }
+    wad_sheet_free(sheet);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(muldiv_rounds_as_128_bits_do),
+        cmocka_unit_test(solver_equals_a_search),
+        cmocka_unit_test(solver_refuses_what_cannot_be),
+        cmocka_unit_test(counter_edges_equal_counted_clocks),
+        cmocka_unit_test(rate_changes_at_a_period_and_without_a_glitch),
+        cmocka_unit_test(wrong_arguments_are_refused_and_nothing_written),
+        cmocka_unit_test(duty_is_right_at_its_ends),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
