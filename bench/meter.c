@@ -39,7 +39,7 @@ void wad_meter_init(wad_meter *m, uint64_t from_ps, uint64_t to_ps)
     m->from_ps = from_ps;
     m->to_ps = to_ps;
     m->since = from_ps;
-    m->level = WAD_FLOATING;
+    m->level = m->driven = WAD_FLOATING;
 }
 
 static void rise(wad_meter *m, uint64_t ps)
@@ -70,19 +70,21 @@ void wad_meter_edge(wad_meter *m, uint64_t ps, wad_level level)
 {
     if (ps > m->to_ps || level == m->level)
         return;
-    wad_level before = m->level;
+    wad_level before = m->level, driven = m->driven;
     m->level = level;
+    if (level != WAD_FLOATING)
+        m->driven = level;
     if (ps < m->from_ps)
         return;
     if (before == WAD_HIGH)
         m->all_high += ps - m->since;
     m->since = ps;
-    if (before == WAD_FLOATING && ps == m->from_ps)
-        return; /* where the pin stands at the beginning is no edge */
+    if (driven == WAD_FLOATING || m->driven == driven)
+        return;
     m->edges++;
     if (level == WAD_HIGH)
         rise(m, ps);
-    else if (before == WAD_HIGH)
+    else
         fall(m, ps);
 }
 

@@ -79,7 +79,7 @@ int main(void)
         for (;;)
             zero = zero + 1; /* here HANGS */
     case DIVIDES:
-        zero = 1 / zero; /* here DIVIDES */
+        zero = 100 / zero; /* here DIVIDES */
         break;
     case STATICS:
         pulse(runs);

@@ -31,13 +31,14 @@ double wad_stats_deviation(const wad_stats *stats);
 
 typedef struct wad_meter {
     uint64_t from_ps, to_ps; /**< edges outside are not counted */
-    uint64_t edges;
+    uint64_t edges; /**< changes between low and high; a pin that begins to be driven has none */
     uint64_t first_rise, last_rise, last_fall;
     uint64_t rises, falls;
     uint64_t high_ps;    /**< high time from the first rise to the last one */
     wad_stats period;    /**< rise to rise */
     wad_stats high, low; /**< pulse widths */
     wad_level level;     /**< the last one */
+    wad_level driven;    /* private: the last one that was not floating */
     uint64_t since;      /* private: when `level` began, within the window */
     uint64_t all_high;   /* private: high time in the whole window */
     uint64_t end_ps;

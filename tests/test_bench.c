@@ -1,0 +1,298 @@
+/* SPDX-License-Identifier: MIT */
+/* Benches: the language, verdicts, the world around the chip, reports. */
+#include <glib/gstdio.h>
+#include <string.h>
+
+#include "support.h"
+
+static wad_board *board;
+
+static int set_up(void **state)
+{
+    (void)state;
+    board = test_board("skerry");
+    return 0;
+}
+
+static int tear_down(void **state)
+{
+    (void)state;
+    wad_board_free(board);
+    return 0;
+}
+
+typedef struct report {
+    char *text;
+    size_t size;
+    FILE *file;
+} report;
+
+static FILE *begin(report *r)
+{
+    return r->file = open_memstream(&r->text, &r->size);
+}
+
+static const char *finish(report *r)
+{
+    fclose(r->file);
+    return r->text;
+}
+
+/* ---- the language ---- */
+
+static void check_wrong(const char *line, const char *message)
+{
+    char *text = g_strdup_printf("bench \"b\" {\n board Skerry\n firmware lamp\n capture WARN\n %s\n}",
+                                 line);
+    wad_diags *diags = wad_diags_new();
+    char *name = g_strdup(SOURCE_DIR "/examples/lamp/t.bench");
+    wad_bench_list *list = wad_bench_parse(text, strlen(text), name, diags);
+    char *printed = test_diags_text(diags);
+    if (list || !strstr(printed, message))
+        fail_msg("'%s': wanted '%s', got '%s'", line, message, printed);
+    g_free(printed);
+    g_free(name);
+    wad_diags_free(diags);
+    g_free(text);
+}
+
+static void mistakes_name_their_place(void **state)
+{
+    (void)state;
+    check_wrong("expect warm frequency 1 Hz within 1 %\n run 1 s", "t.bench:5:9: error: nothing is "
+                                                                   "captured as 'warm' (did you "
+                                                                   "mean 'warn'?)");
+    check_wrong("expect warn frequency 1 s within 1 %", "5:24: error: expected a frequency");
+    check_wrong("expect warn frequency 1 Hz within 1 s", "5:29: error: the tolerance is given");
+    check_wrong("expect warn duty 10 % within 1 %", "a duty's tolerance is given in points");
+    check_wrong("expect warn is up at 1 s", "'high', 'low' or 'floating'");
+    check_wrong("expect CLK interrupt count 1", "block CLK has no interrupt line");
+    check_wrong("expect finding W999", "there is no finding 'W999'");
+    check_wrong("expect warn edges 4 from 2 s to 1 s", "ends before it begins");
+    check_wrong("press WARN at 1 s for 1 s", "'press' takes a button");
+    check_wrong("press TEST at 1 s", "expected 'for'");
+    check_wrong("capture PZ1", "neither the board has a part nor the chip a pin 'PZ1'");
+    check_wrong("capture THERMO", "has several wires: name one, as THERMO.CS");
+    check_wrong("capture WARN", "captured already");
+    check_wrong("run 0 s", "must take some time");
+    check_wrong("run 5", "expected a time");
+    check_wrong("board Skerry", "has its board or chip already");
+    check_wrong("seed 1", "does not say how long to run");
+    check_wrong("wait 5 s", "'board', 'chip', 'firmware'");
+}
+
+static void unknown_board_says_where_it_looked(void **state)
+{
+    (void)state;
+    wad_diags *diags = wad_diags_new();
+    const char *text = "bench \"b\" { board Skerri }";
+    assert_null(wad_bench_parse(text, strlen(text), "t.bench", diags));
+    char *printed = test_diags_text(diags);
+    assert_non_null(strstr(printed, "t.bench:1:19: error: no file 'Skerri.board'"));
+    g_free(printed);
+    wad_diags_free(diags);
+}
+
+/* ---- verdicts ---- */
+
+
+static wad_verdict verdict_of(wad_bench_result *r, const char *subject)
+{
+    for (unsigned i = 0; i < r->n_verdicts; i++)
+        if (!strcmp(r->verdicts[i].subject, subject))
+            return r->verdicts[i];
+    fail_msg("no verdict on '%s'", subject);
+    return (wad_verdict){0};
+}
+
+/* Each of these is wrong by a little more than its tolerance: none may pass. */
+static void what_is_wrong_fails(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"capture WARN",
+                               "capture LEVEL1 as dim",
+                               "run 2 s",
+                               "expect dim frequency 1001 Hz within 0.09 %",
+                               "expect dim duty 10.2 % within 0.1 points",
+                               "expect dim high 101 us within 900 ns",
+                               "expect dim low 900 us within 1 ns from 0 s to 1 ms",
+                               "expect dim period 1 ms within 1 ns from 1.9999 s",
+                               "expect warn edges 4",
+                               "expect warn is low at 0.75 s",
+                               "expect CNT0 interrupt every 501 ms within 900 us",
+                               "expect CNT0 interrupt latency below 300 ns",
+                               "expect CNT0 interrupt count 4",
+                               "expect CNT1 interrupt count 1",
+                               "expect CNT2 interrupt every 1 s within 1 s",
+                               "expect finding W101",
+                               NULL};
+    wad_bench_result *r = test_run(board, &bench, "lamp", say);
+    assert_false(r->passed);
+    for (unsigned i = 0; i < r->n_verdicts; i++)
+        if (r->verdicts[i].passed)
+            fail_msg("'%s' measured %s passed as %s", r->verdicts[i].subject,
+                     r->verdicts[i].measured, r->verdicts[i].wanted);
+    assert_string_equal(verdict_of(r, "CNT2 interrupt").measured, "never served");
+    assert_string_equal(verdict_of(r, "dim low").measured, "no low pulse");
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void what_is_right_passes(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"capture WARN",
+                               "capture LEVEL1 as dim",
+                               "run 2 s",
+                               "expect dim frequency 1001 Hz within 0.1 %",
+                               "expect dim duty 10.1 % within 0.1 points",
+                               "expect dim high 100 us within 1 ns",
+                               "expect dim period 1 ms within 1 ns",
+                               "expect dim edges 20 from 1 s to 1.01 s",
+                               "expect warn edges 3",
+                               "expect warn is high at 0.75 s",
+                               "expect warn is floating at 1 us",
+                               "expect CNT0 interrupt every 500 ms within 1 ns",
+                               "expect CNT0 interrupt latency below 400 ns",
+                               "expect CNT0 interrupt count 3",
+                               "expect no findings",
+                               NULL};
+    wad_bench_result *r = test_run(board, &bench, "lamp", say);
+    for (unsigned i = 0; i < r->n_verdicts; i++)
+        if (!r->verdicts[i].passed)
+            fail_msg("'%s' measured %s failed as %s", r->verdicts[i].subject,
+                     r->verdicts[i].measured, r->verdicts[i].wanted);
+    assert_true(r->passed);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void early_end_fails_the_bench(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    report rep;
+    const char *const say[] = {"run 2 s", "expect no findings", NULL};
+    wad_bench_result *r = test_run(board, &bench, "odd_RETURNS", say);
+    assert_false(r->passed);
+    assert_true(r->verdicts[0].passed);
+    wad_report_text(r, begin(&rep));
+    assert_non_null(strstr(finish(&rep), "the run ended early, at 0.000000 s: main returned"));
+    free(rep.text);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+/* ---- the world ---- */
+
+static unsigned presses_seen(const char *const *say)
+{
+    wad_bench *bench;
+    wad_bench_result *r = test_run(board, &bench, "odd_BUTTON", say);
+    unsigned edges = (unsigned)g_ascii_strtoull(verdict_of(r, "warn edges").measured, NULL, 10);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+    return edges;
+}
+
+/* Without debouncing a press that bounces counts several times; a clean one once. */
+static void button_bounces_by_its_seed(void **state)
+{
+    (void)state;
+    const char *const clean[] = {"capture WARN", "press TEST at 10 ms for 20 ms bounce 0 s",
+                                 "run 50 ms", "expect warn edges 1", NULL};
+    const char *const one[] = {"capture WARN", "seed 5", "press TEST at 10 ms for 20 ms",
+                               "run 50 ms", "expect warn edges 1", NULL};
+    unsigned differ = 0;
+    assert_int_equal(presses_seen(clean), 1);
+    unsigned first = presses_seen(one);
+    assert_true(first > 1);
+    assert_int_equal(presses_seen(one), first);
+    for (unsigned seed = 6; seed < 14; seed++) {
+        char *line = g_strdup_printf("seed %u", seed);
+        const char *const other[] = {"capture WARN", line, "press TEST at 10 ms for 20 ms",
+                                     "run 50 ms", "expect warn edges 1", NULL};
+        differ += presses_seen(other) != first;
+        g_free(line);
+    }
+    assert_true(differ > 0);
+}
+
+static void a_pin_is_driven_from_outside(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"capture PB4 as button", "drive PB4 low at 10 ms",
+                               "drive PB4 floating at 20 ms", "run 30 ms",
+                               "expect button is low at 15 ms", "expect button is high at 25 ms",
+                               NULL};
+    wad_bench_result *r = test_run(board, &bench, "odd_BUTTON", say);
+    assert_true(r->passed);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+static void runs_are_the_same_to_the_byte(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *text[2];
+    const char *const say[] = {"capture WARN", "capture TEST", "seed 3",
+                               "press TEST at 10 ms for 20 ms", "run 50 ms", NULL};
+    for (unsigned i = 0; i < 2; i++) {
+        wad_bench *bench;
+        char *path = g_strdup_printf("%s/%u.vcd", folder, i), *why;
+        wad_bench_result *r = test_run(board, &bench, "odd_BUTTON", say);
+        assert_true(wad_vcd_write(r->capture, path, r->run.end_ps, &why));
+        assert_true(g_file_get_contents(path, &text[i], NULL, NULL));
+        wad_bench_result_free(r);
+        wad_bench_free(bench);
+        g_free(path);
+    }
+    assert_string_equal(text[0], text[1]);
+    assert_true(strlen(text[0]) > 300);
+    g_free(text[0]);
+    g_free(text[1]);
+    test_remove(folder);
+}
+
+/* ---- reports ---- */
+
+static void tap_and_json_carry_every_verdict(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    report rep;
+    const char *const say[] = {"capture WARN", "run 2 s", "expect warn edges 3",
+                               "expect warn edges 5", NULL};
+    wad_bench_result *r = test_run(board, &bench, "lamp", say);
+    wad_report_tap(&r, 1, begin(&rep));
+    assert_non_null(strstr(finish(&rep), "TAP version 13\n1..3\nok 1 - lamp: runs to its end\nok 2 "
+                                         "- lamp: warn edges\n"));
+    assert_non_null(strstr(rep.text, "not ok 3 - lamp: warn edges\n  ---\n  measured: \"3\"\n  "
+                                     "wanted: \"5\"\n"));
+    free(rep.text);
+    wad_report_json(&r, 1, begin(&rep));
+    assert_non_null(strstr(finish(&rep), "\"measured\" : \"3\""));
+    assert_non_null(strstr(rep.text, "\"passed\" : false"));
+    free(rep.text);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(mistakes_name_their_place),
+        cmocka_unit_test(unknown_board_says_where_it_looked),
+        cmocka_unit_test(what_is_wrong_fails),
+        cmocka_unit_test(what_is_right_passes),
+        cmocka_unit_test(early_end_fails_the_bench),
+        cmocka_unit_test(button_bounces_by_its_seed),
+        cmocka_unit_test(a_pin_is_driven_from_outside),
+        cmocka_unit_test(runs_are_the_same_to_the_byte),
+        cmocka_unit_test(tap_and_json_carry_every_verdict),
+    };
+    return cmocka_run_group_tests(tests, set_up, tear_down);
+}

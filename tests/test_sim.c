@@ -1,0 +1,472 @@
+/* SPDX-License-Identifier: MIT */
+/* The simulated chip: interrupts, sleep, ends of runs, models of one's own. */
+#include <string.h>
+
+#include "support.h"
+#include "wadium/clock.h"
+#include "wadium/host/model.h"
+#include "wadium/irq.h"
+#include "wadium/kinds.h"
+#include "wadium/timer.h"
+
+#include "corran32_roles.h"
+
+#define MS (WAD_PS_PER_S / 1000)
+
+static wad_sheet *sheet;
+
+static int set_up(void **state)
+{
+    (void)state;
+    sheet = test_chip("corran32");
+    return 0;
+}
+
+static int tear_down(void **state)
+{
+    (void)state;
+    wad_sheet_free(sheet);
+    return 0;
+}
+
+static wad_sim *new_sim(int (*main_fn)(void), const wad_handler *handlers)
+{
+    char *why = NULL;
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    assert_non_null(sim);
+    wad_sim_attach(sim, main_fn, handlers, handlers ? 12 : 0);
+    return sim;
+}
+
+static wad_sim *loaded(const char *firmware)
+{
+    char *why = NULL, *path = g_strdup_printf(FIRMWARE_DIR "/%s.wfw", firmware);
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    if (!wad_sim_load(sim, path, &why))
+        fail_msg("%s", why);
+    g_free(path);
+    return sim;
+}
+
+/* ---- ends of a run ---- */
+
+static void check_end(const char *odd, wad_run_end end, const char *story)
+{
+    char *firmware = g_strdup_printf("odd_%s", odd);
+    wad_sim *sim = loaded(firmware);
+    wad_sim_set_host_limit(sim, 1);
+    wad_run_result r = wad_sim_run(sim, 20 * MS);
+    if (r.end != end || !strstr(r.story, story))
+        fail_msg("%s: ended %d, %s", odd, (int)r.end, r.story);
+    unsigned line = test_marked_line("odd.c", odd);
+    if (line)
+        assert_in_range(r.place.line, line, line + 4);
+    if (line)
+        assert_true(g_str_has_suffix(r.place.file, "tests/firmware/odd.c"));
+    wad_sim_free(sim);
+    g_free(firmware);
+}
+
+static void firmware_that_ends_tells_its_story(void **state)
+{
+    (void)state;
+    check_end("RETURNS", WAD_RUN_RETURNED, "main returned");
+    check_end("NULL_POINTER", WAD_RUN_CRASHED, "null pointer");
+    check_end("RECURSES", WAD_RUN_CRASHED, "stack overflow");
+    check_end("DIVIDES", WAD_RUN_CRASHED, "division by zero");
+    check_end("HANGS", WAD_RUN_HUNG, "without touching a register");
+}
+
+/* for (;;); is a fine main loop: time passes in it, handlers run. */
+static void empty_main_loop_lets_time_pass(void **state)
+{
+    (void)state;
+    wad_sim *sim = loaded("odd_EMPTY_LOOP");
+    wad_meter m;
+    wad_meter_init(&m, 0, UINT64_MAX);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"),
+                      (wad_pin_fn)(void (*)(void))wad_meter_edge, &m);
+    wad_run_result r = wad_sim_run(sim, 100 * MS);
+    assert_int_equal(r.end, WAD_RUN_TIME);
+    assert_in_range(m.rises, 49, 50);
+    assert_true(r.awake_ps == r.end_ps); /* an empty loop does not sleep */
+    wad_sim_free(sim);
+}
+
+static uint64_t pulses(wad_sim *sim)
+{
+    wad_meter m;
+    wad_meter_init(&m, 0, UINT64_MAX);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"),
+                      (wad_pin_fn)(void (*)(void))wad_meter_edge, &m);
+    wad_sim_run(sim, MS);
+    uint64_t first = m.rises;
+    wad_sim_run(sim, MS);
+    return first * 100 + (m.rises - first);
+}
+
+/* The firmware counts a variable up and shows it as pulses: 7 in every run, never 8. */
+static void variables_are_put_back_at_reset(void **state)
+{
+    (void)state;
+    wad_sim *sim = loaded("odd_STATICS");
+    assert_int_equal(pulses(sim), 707);
+    wad_sim_free(sim);
+}
+
+static void same_firmware_loads_twice_with_its_own_variables(void **state)
+{
+    (void)state;
+    wad_sim *a = loaded("odd_STATICS"), *b = loaded("odd_STATICS");
+    assert_int_equal(pulses(a), 707);
+    assert_int_equal(pulses(b), 707);
+    wad_sim_free(b);
+    wad_sim_free(a);
+}
+
+static void unfit_firmware_is_refused(void **state)
+{
+    (void)state;
+    char *why = NULL, *folder = test_folder(), *path = g_build_filename(folder, "x.wfw", NULL);
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    assert_false(wad_sim_load(sim, path, &why));
+    assert_non_null(strstr(why, "there is no firmware"));
+    g_free(why);
+    g_file_set_contents(path, "no object at all", -1, NULL);
+    assert_false(wad_sim_load(sim, path, &why));
+    assert_non_null(strstr(why, "cannot load the firmware"));
+    g_free(why);
+    wad_sim_free(sim);
+    /* a sheet with one word changed has another hash */
+    char *text, *file = g_strdup(SOURCE_DIR "/chips/corran32.sheet");
+    assert_true(g_file_get_contents(file, &text, NULL, NULL));
+    memcpy(strstr(text, "made-up"), "new-one", 7);
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *changed = wad_sheet_parse(text, strlen(text), "c.sheet", diags);
+    sim = wad_sim_new(changed, &why);
+    assert_false(wad_sim_load(sim, FIRMWARE_DIR "/odd_STATICS.wfw", &why));
+    assert_non_null(strstr(why, "another version of Corran32's sheet"));
+    g_free(why);
+    wad_sim_free(sim);
+    wad_sheet_free(changed);
+    wad_diags_free(diags);
+    g_free(text);
+    g_free(file);
+    g_free(path);
+    test_remove(folder);
+}
+
+/* ---- interrupts ---- */
+
+static struct {
+    uint64_t at[16];
+    char name[16];
+    unsigned n;
+} story;
+
+static wad_sim *current;
+
+static void tell(char what)
+{
+    if (story.n < 15) {
+        story.at[story.n] = wad_sim_now(current);
+        story.name[story.n++] = what;
+    }
+}
+
+static void clear(uintptr_t base)
+{
+    wad_clear(base, corran32_counter_roles.wrap);
+}
+
+static void slow_handler(void)
+{
+    tell('s');
+    clear(CORRAN32_CNT0_BASE);
+    wad_port_cycles(8000); /* 1 ms at 8 MHz: the urgent one comes in the middle */
+    tell('S');
+}
+
+static void urgent_handler(void)
+{
+    tell('u');
+    clear(CORRAN32_CNT1_BASE);
+    wad_port_cycles(800);
+    tell('U');
+}
+
+static void start_timer(const wad_block *block, uint32_t reload, unsigned priority)
+{
+    const wad_counter_roles *r = &corran32_counter_roles;
+    wad_block_up(block, 1000);
+    wad_put(block->base, r->reload, reload);
+    wad_put(block->base, r->load, 1);
+    wad_put(block->base, r->one_shot, 1);
+    wad_clear(block->base, r->wrap);
+    wad_put(block->base, r->wrap_irq, 1);
+    (void)!wad_irq_enable(block->irq, priority);
+    wad_put(block->base, r->enable, 1);
+}
+
+static unsigned urgent_priority;
+
+static int nesting_main(void)
+{
+    start_timer(&corran32_cnt0, 8000, 2);
+    start_timer(&corran32_cnt1, 12000, urgent_priority);
+    wad_irq_global_on();
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static const char *run_nesting(unsigned priority)
+{
+    static const wad_handler handlers[12] = {[8] = slow_handler, [9] = urgent_handler};
+    memset(&story, 0, sizeof story);
+    urgent_priority = priority;
+    current = new_sim(nesting_main, handlers);
+    wad_sim_run(current, 5 * MS);
+    wad_sim_free(current);
+    return story.name;
+}
+
+static void more_urgent_interrupts_nest(void **state)
+{
+    (void)state;
+    assert_string_equal(run_nesting(1), "suUS");
+    /* entry cost of the sheet: 16 cycles of 125 ns at least between event and first access */
+    assert_true(story.at[1] - story.at[0] > MS / 3);
+}
+
+static void equally_urgent_interrupts_wait(void **state)
+{
+    (void)state;
+    assert_string_equal(run_nesting(2), "sSuU");
+}
+
+static int masked_main(void)
+{
+    start_timer(&corran32_cnt0, 100, 0);
+    wad_irq_global_on();
+    uint32_t outer = wad_irq_save();
+    uint32_t inner = wad_irq_save();
+    wad_port_cycles(1000);
+    tell('a');
+    wad_irq_restore(inner);
+    wad_port_cycles(100);
+    tell('b');
+    wad_irq_restore(outer);
+    tell('c');
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void lock_nests_and_delays_the_handler(void **state)
+{
+    static const wad_handler handlers[12] = {[8] = slow_handler};
+    (void)state;
+    memset(&story, 0, sizeof story);
+    current = new_sim(masked_main, handlers);
+    wad_sim_run(current, 5 * MS);
+    wad_sim_free(current);
+    assert_string_equal(story.name, "absSc");
+}
+
+static int stale_sleep_main(void)
+{
+    start_timer(&corran32_cnt0, 4000, 0);
+    tell('1');
+    wad_port_sleep(); /* masked: ends on pending and enabled, the handler does not run */
+    tell('2');
+    wad_irq_global_on();
+    tell('3');
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void sleep_ends_on_a_masked_interrupt(void **state)
+{
+    static const wad_handler handlers[12] = {[8] = slow_handler};
+    (void)state;
+    memset(&story, 0, sizeof story);
+    current = new_sim(stale_sleep_main, handlers);
+    wad_run_result r = wad_sim_run(current, 5 * MS);
+    wad_sim_free(current);
+    assert_string_equal(story.name, "12sS3");
+    assert_in_range(story.at[1] - story.at[0], MS / 2 - MS / 50, MS / 2 + MS / 50);
+    assert_true(r.awake_ps < r.end_ps / 2);
+}
+
+/* ---- clocks ---- */
+
+static wad_sim *clock_sim;
+static uint64_t ready_after;
+
+static int clock_main(void)
+{
+    wad_rational hz;
+    uint64_t from = wad_sim_now(clock_sim);
+    (void)!wad_clock_start(&corran32_clock_xtal, 100000);
+    ready_after = wad_sim_now(clock_sim) - from;
+    wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_XTAL);
+    wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_pdiv, 2);
+    assert_true(wad_sim_clock_hz(clock_sim, wad_sheet_clock(sheet, "per"), &hz));
+    assert_int_equal(hz.num, 3000000);
+    assert_int_equal(corran32_clock_per.hz(), 3000000);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void clocks_take_their_time_and_divide(void **state)
+{
+    (void)state;
+    clock_sim = new_sim(clock_main, NULL);
+    wad_sim_run(clock_sim, 10 * MS);
+    assert_in_range(ready_after, 2 * MS, 2 * MS + MS / 1000);
+    wad_sim_free(clock_sim);
+}
+
+#define BASE CORRAN32_CNT0_BASE
+
+/* Halves the timer's clock in the middle of a period: no tick is lost or won. */
+static int divider_main(void)
+{
+    wad_block_up(&corran32_cnt0, 1000);
+    wad_put(BASE, corran32_counter_roles.reload, 65535);
+    wad_put(BASE, corran32_counter_roles.load, 1);
+    wad_put(BASE, corran32_counter_roles.enable, 1);
+    uint32_t from = wad_get(BASE, corran32_counter_roles.count);
+    for (unsigned i = 0; i < 100; i++) {
+        wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_pdiv, i & 1);
+        wad_port_cycles(160);
+    }
+    story.at[0] = wad_get(BASE, corran32_counter_roles.count) - from;
+    wad_put(BASE, corran32_counter_roles.enable, 0);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void divider_changes_lose_no_tick(void **state)
+{
+    (void)state;
+    wad_sim *sim = new_sim(divider_main, NULL);
+    wad_sim_run(sim, 10 * MS);
+    /* 164 cycles at full and at half rate in turn; accesses of one full step stand around */
+    assert_in_range(story.at[0], 50 * 164 * 3 / 2 - 5, 50 * 164 * 3 / 2 + 5);
+    wad_sim_free(sim);
+}
+
+/* ---- two chips, models of one's own ---- */
+
+static int lamp_like_main(void)
+{
+    static const wad_route route = CORRAN32_ROUTE_CNT1_CH0_PA0;
+    wad_block_up(&corran32_cnt1, 1000);
+    (void)!wad_pin_route(route);
+    start_timer(&corran32_cnt0, 4000, 0);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static gpointer run_in_thread(gpointer data)
+{
+    wad_run_result r = wad_sim_run(data, WAD_PS_PER_S);
+    return GINT_TO_POINTER(r.end == WAD_RUN_TIME);
+}
+
+static void two_chips_in_two_threads(void **state)
+{
+    static const wad_handler handlers[12] = {[8] = slow_handler};
+    (void)state;
+    memset(&story, 0, sizeof story);
+    story.n = 15; /* the handlers of both must not tell */
+    wad_sim *a = new_sim(lamp_like_main, handlers), *b = new_sim(lamp_like_main, handlers);
+    GThread *ta = g_thread_new("a", run_in_thread, a), *tb = g_thread_new("b", run_in_thread, b);
+    assert_true(GPOINTER_TO_INT(g_thread_join(ta)));
+    assert_true(GPOINTER_TO_INT(g_thread_join(tb)));
+    assert_int_equal(wad_sim_now(a), wad_sim_now(b));
+    wad_sim_free(a);
+    wad_sim_free(b);
+}
+
+enum {
+#define ROLE(name, sort, need, text) ROLE_##name,
+    WAD_ROLES_COUNTER(ROLE)
+#undef ROLE
+};
+
+/* A counter of one's own: every read of the count gives the next square. */
+static void squares(wad_model *m, wad_role_set roles)
+{
+    uint32_t *n = wad_model_state(m);
+    (void)roles;
+    ++*n;
+    wad_model_put(m, ROLE_count, 0, *n * *n);
+}
+
+static int squares_main(void)
+{
+    wad_block_up(&corran32_cnt2, 1000);
+    for (unsigned i = 0; i < 3; i++)
+        story.at[i] = wad_get(CORRAN32_CNT2_BASE, corran32_counter_roles.count);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void own_model_takes_a_blocks_place(void **state)
+{
+    static const wad_model_class cls = {.kind = "counter",
+                                        .state_size = sizeof(uint32_t),
+                                        .live = WAD_ROLE_BIT(ROLE_count),
+                                        .refresh = squares};
+    (void)state;
+    wad_sim *sim = new_sim(squares_main, NULL);
+    assert_true(wad_sim_register(sim, &cls, "CNT2"));
+    assert_false(wad_sim_register(sim, &cls, "PINA"));
+    assert_false(wad_sim_register(sim, &cls, "CNT9"));
+    wad_sim_run(sim, MS);
+    assert_int_equal(story.at[0], 1);
+    assert_int_equal(story.at[1], 4);
+    assert_int_equal(story.at[2], 9);
+    wad_sim_free(sim);
+}
+
+static void peek_has_no_side_effects(void **state)
+{
+    (void)state;
+    uint32_t value;
+    wad_sim *sim = new_sim(lamp_like_main, NULL);
+    wad_sim_run(sim, MS);
+    assert_true(wad_sim_peek(sim, 0x40000010, &value));
+    assert_int_equal(value, 0x301);
+    assert_false(wad_sim_peek(sim, 0x50000000, &value));
+    wad_sim_free(sim);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(firmware_that_ends_tells_its_story),
+        cmocka_unit_test(empty_main_loop_lets_time_pass),
+        cmocka_unit_test(variables_are_put_back_at_reset),
+        cmocka_unit_test(same_firmware_loads_twice_with_its_own_variables),
+        cmocka_unit_test(unfit_firmware_is_refused),
+        cmocka_unit_test(more_urgent_interrupts_nest),
+        cmocka_unit_test(equally_urgent_interrupts_wait),
+        cmocka_unit_test(lock_nests_and_delays_the_handler),
+        cmocka_unit_test(sleep_ends_on_a_masked_interrupt),
+        cmocka_unit_test(clocks_take_their_time_and_divide),
+        cmocka_unit_test(divider_changes_lose_no_tick),
+        cmocka_unit_test(two_chips_in_two_threads),
+        cmocka_unit_test(own_model_takes_a_blocks_place),
+        cmocka_unit_test(peek_has_no_side_effects),
+    };
+    return cmocka_run_group_tests(tests, set_up, tear_down);
+}
