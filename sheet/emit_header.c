@@ -163,7 +163,7 @@ static void emit_struct(emitter *e, const wad_layout *layout)
     for (unsigned i = 0; i < layout->n_regs; i++)
         add_members(members, layout->regs[i]);
     g_array_sort(members, by_offset);
-    fprintf(e->out, "typedef struct %s_%s {\n", e->lower, layout->name);
+    fprintf(e->out, "typedef struct %s_%s_regs {\n", e->lower, layout->name);
     for (guint i = 0; i < members->len;) {
         const member *m = &g_array_index(members, member, i);
         guint end = i + 1;
@@ -179,11 +179,11 @@ static void emit_struct(emitter *e, const wad_layout *layout)
         at = m->offset + m->size;
         i = end;
     }
-    fprintf(e->out, "} %s_%s;\n\n", e->lower, layout->name);
+    fprintf(e->out, "} %s_%s_regs;\n\n", e->lower, layout->name);
     for (guint i = 0; i < members->len; i++) {
         const member *m = &g_array_index(members, member, i);
         char *element = m->element >= 0 ? g_strdup_printf("%d", m->element) : g_strdup("");
-        fprintf(e->out, "_Static_assert(offsetof(%s_%s, %s%s) == 0x%02X, \"%s%s\");\n", e->lower,
+        fprintf(e->out, "_Static_assert(offsetof(%s_%s_regs, %s%s) == 0x%02X, \"%s%s\");\n", e->lower,
                 layout->name, m->reg->name, element, m->offset, m->reg->name, element);
         g_free(element);
     }
@@ -273,11 +273,11 @@ static void emit_value(emitter *e, const wad_layout *layout, const wad_value *v)
         fprintf(e->out, "\n/* %s: %s */\n", v->name, v->text ? v->text : "split over registers");
         if (set)
             fprintf(e->out,
-                    "static inline void %s_%s_set_%s(%s_%s *block, uint32_t value)\n{\n", e->lower,
+                    "static inline void %s_%s_set_%s(%s_%s_regs *block, uint32_t value)\n{\n", e->lower,
                     layout->name, v->name, e->lower, layout->name);
         else
             fprintf(e->out,
-                    "static inline uint32_t %s_%s_get_%s(const %s_%s *block)\n{\n"
+                    "static inline uint32_t %s_%s_get_%s(const %s_%s_regs *block)\n{\n"
                     "    uint32_t value = 0;\n",
                     e->lower, layout->name, v->name, e->lower, layout->name);
         unsigned shift = v->width;
@@ -315,7 +315,7 @@ static void emit_blocks(emitter *e)
         fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", b->text ? b->text : "");
         fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, b->name,
                 (unsigned long long)b->base);
-        fprintf(e->out, "#define %s_%s      ((%s_%s *)%s_%s_BASE)\n", e->upper, b->name, e->lower,
+        fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, b->name, e->lower,
                 b->layout->name, e->upper, b->name);
         for (unsigned k = 0; k < b->n_irqs; k++)
             if (b->n_irqs > 1)

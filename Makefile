@@ -1,0 +1,43 @@
+# The two commands: make demo, make test. The rest is for whoever works on Wadium.
+SHELL := /bin/bash
+
+.PHONY: demo test check check-target coverage perf golden format docs clean packages
+
+packages:
+	@. scripts/packages.sh && need_packages "building and testing" $$BUILD_PACKAGES
+
+demo: packages
+	@scripts/demo
+
+test: packages
+	@cmake --preset debug >/dev/null
+	@cmake --build --preset debug
+	@ctest --test-dir build/debug --output-on-failure
+
+check:
+	@scripts/check
+
+check-target: packages
+	@cmake --preset debug >/dev/null && cmake --build --preset debug --target wadium
+	@scripts/check-target
+
+coverage: packages
+	@scripts/coverage
+
+perf: packages
+	@cmake --preset release >/dev/null && cmake --build --preset release
+	@build/release/perf/perf
+
+golden: packages
+	@cmake --preset debug >/dev/null && cmake --build --preset debug --target test_emit wadium
+	WADIUM_WRITE_GOLDEN=1 build/debug/tests/test_emit
+
+format:
+	clang-format -i $$(git ls-files '*.c' '*.h' | grep -v '^tests/golden/')
+
+docs: packages
+	@cmake --preset release >/dev/null && cmake --build --preset release
+	@scripts/docs
+
+clean:
+	rm -rf build out

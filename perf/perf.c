@@ -1,0 +1,259 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Figures of this machine, each beside the one to reach. Ratios are taken
+ * within one run; nothing here passes or fails.
+ */
+#include <glib/gstdio.h>
+#include <string.h>
+#include <time.h>
+
+#include "wadium/host/bench.h"
+#include "wadium/irq.h"
+#include "wadium/timer.h"
+
+#include "corran32_roles.h"
+
+#define R        corran32_counter_roles
+#define BASE     CORRAN32_CNT0_BASE
+#define ACCESSES 20000000u
+#define EDGES    20000000u
+
+static double seconds(void)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_MONOTONIC, &t);
+    return (double)t.tv_sec + (double)t.tv_nsec * 1e-9;
+}
+
+static wad_sheet *chip(void)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_read(SOURCE_DIR "/chips/corran32.sheet", diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    if (!sheet)
+        exit(2);
+    return sheet;
+}
+
+static void figure(const char *what, const char *value, const char *reach)
+{
+    printf("%-52s %18s   %s\n", what, value, reach);
+}
+
+/* ---- register accesses on the port ---- */
+
+static double stored_ns, live_ns, written_ns, written_live_ns;
+
+static int access_main(void)
+{
+    wad_block_up(&corran32_cnt0, 1000);
+    uint32_t sum = 0;
+    double t0 = seconds();
+    for (unsigned i = 0; i < ACCESSES; i++)
+        sum += wad_port_read32(BASE, R.reload.off);
+    double t1 = seconds();
+    for (unsigned i = 0; i < ACCESSES; i++)
+        sum += wad_port_read32(BASE, R.count.off);
+    double t2 = seconds();
+    for (unsigned i = 0; i < ACCESSES; i++)
+        wad_port_write32(CORRAN32_CLK_BASE, corran32_clocks_pll_mul.off, 6);
+    double t3 = seconds();
+    wad_put(BASE, R.enable, 1);
+    for (unsigned i = 0; i < ACCESSES; i++)
+        wad_port_write32(BASE, R.wrap.off, 1);
+    double t4 = seconds();
+    stored_ns = (t1 - t0) / ACCESSES * 1e9;
+    live_ns = (t2 - t1) / ACCESSES * 1e9;
+    written_ns = (t3 - t2) / ACCESSES * 1e9;
+    written_live_ns = (t4 - t3) / ACCESSES * 1e9;
+    for (;;)
+        wad_port_sleep();
+    return (int)sum;
+}
+
+static void run_accesses(const wad_sheet *sheet)
+{
+    char *why, text[32];
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(sim, access_main, NULL, 0);
+    wad_sim_run(sim, 100 * WAD_PS_PER_S);
+    wad_sim_free(sim);
+    snprintf(text, sizeof text, "%.1f ns", stored_ns);
+    figure("port: read of a storage register", text, "<= 8 ns");
+    snprintf(text, sizeof text, "%.1f ns", written_ns);
+    figure("port: write of a storage register, checked fields", text, "<= 8 ns");
+    snprintf(text, sizeof text, "%.1f ns", live_ns);
+    figure("port: read of a running count", text, "<= 40 ns");
+    snprintf(text, sizeof text, "%.1f ns", written_live_ns);
+    figure("port: clearing a flag of a running counter", text, "<= 40 ns");
+}
+
+/* ---- one simulated hour of 1 kHz ticks ---- */
+
+static wad_timer tick;
+static unsigned ticks;
+
+static void on_tick(void *context)
+{
+    (void)context;
+    ticks++;
+}
+
+static void tick_handler(void)
+{
+    wad_timer_handle(&tick);
+}
+
+static int tick_main(void)
+{
+    (void)!wad_timer_open(&tick, &corran32_cnt0, WAD_HZ(1000), NULL);
+    (void)!wad_timer_on_wrap(&tick, 0, on_tick, NULL);
+    wad_timer_start(&tick);
+    wad_irq_global_on();
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void run_hour(const wad_sheet *sheet)
+{
+    static const wad_handler handlers[12] = {[8] = tick_handler};
+    char *why, text[64];
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(sim, tick_main, handlers, 12);
+    double t0 = seconds();
+    wad_sim_run(sim, 3600 * WAD_PS_PER_S);
+    snprintf(text, sizeof text, "%.2f s", seconds() - t0);
+    figure("1 kHz tick with handler, one simulated hour", text, "<= 1.0 s");
+    if (ticks < 3599998)
+        printf("  only %u ticks came\n", ticks);
+    wad_sim_free(sim);
+}
+
+/* ---- captures ---- */
+
+static uint64_t heard;
+
+static void on_channel(void *ctx, unsigned number, const char *name)
+{
+    (void)ctx;
+    (void)number;
+    (void)name;
+}
+
+static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
+{
+    (void)channel;
+    heard++;
+    wad_meter_edge(ctx, ps, level);
+}
+
+static double plain_write(const char *path, const char *bytes, size_t size)
+{
+    double t0 = seconds();
+    FILE *f = g_fopen(path, "wb");
+    for (size_t at = 0; at < size; at += 65536)
+        fwrite(bytes + at, 1, MIN(65536, size - at), f);
+    fclose(f);
+    return seconds() - t0;
+}
+
+static void run_vcd(wad_capture *c)
+{
+    char *folder = g_dir_make_tmp("wadium-perf-XXXXXX", NULL), text[64], *why;
+    char *vcd = g_build_filename(folder, "a.vcd", NULL), *plain = g_build_filename(folder, "b", NULL);
+    char *bytes;
+    gsize size;
+    double best = 1e9, best_plain = 1e9;
+    for (int i = 0; i < 3; i++) {
+        double t0 = seconds();
+        wad_vcd_write(c, vcd, EDGES * UINT64_C(10417), &why);
+        best = MIN(best, seconds() - t0);
+        if (i == 0 && !g_file_get_contents(vcd, &bytes, &size, NULL))
+            exit(2);
+        best_plain = MIN(best_plain, plain_write(plain, bytes, size));
+    }
+    snprintf(text, sizeof text, "%.1f million/s", EDGES / best / 1e6);
+    figure("VCD: edges written", text, ">= 20 million/s");
+    snprintf(text, sizeof text, "%.0f MB/s, %.2f", (double)size / best / 1e6, best_plain / best);
+    figure("VCD: bytes written, against plain fwrite of them", text, ">= 0.5");
+    wad_meter m;
+    wad_diags *diags = wad_diags_new();
+    wad_meter_init(&m, 0, UINT64_MAX);
+    double t0 = seconds();
+    wad_vcd_read(vcd, &(wad_vcd_listener){on_channel, on_edge, NULL, &m}, diags);
+    snprintf(text, sizeof text, "%.1f million/s", (double)heard / (seconds() - t0) / 1e6);
+    figure("VCD: edges read and measured", text, ">= 30 million/s");
+    wad_diags_free(diags);
+    g_unlink(vcd);
+    g_unlink(plain);
+    g_rmdir(folder);
+    g_free(bytes);
+    g_free(vcd);
+    g_free(plain);
+    g_free(folder);
+}
+
+static void run_captures(void)
+{
+    char text[64];
+    wad_capture *c = wad_capture_new();
+    unsigned channel = wad_capture_channel(c, "lamp");
+    double t0 = seconds();
+    for (unsigned i = 0; i < EDGES; i++)
+        wad_capture_edge(c, channel, i * UINT64_C(10417), (wad_level)(i & 1));
+    snprintf(text, sizeof text, "%.1f million/s", EDGES / (seconds() - t0) / 1e6);
+    figure("capture: edges recorded in memory", text, ">= 50 million/s");
+    wad_meter m;
+    wad_meter_init(&m, 0, UINT64_MAX);
+    t0 = seconds();
+    for (unsigned i = 0; i < EDGES; i++) {
+        wad_edge_record e = wad_capture_at(c, i);
+        wad_meter_edge(&m, e.ps, (wad_level)e.level);
+    }
+    snprintf(text, sizeof text, "%.1f million/s", EDGES / (seconds() - t0) / 1e6);
+    figure("capture: edges measured", text, ">= 50 million/s");
+    run_vcd(c);
+    wad_capture_free(c);
+}
+
+/* ---- sheets ---- */
+
+static void run_sheet(void)
+{
+    GString *text = g_string_new("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n"
+                                 "}\nlayout l {\n");
+    char value[32];
+    for (unsigned i = 0; i < 1000; i++)
+        g_string_append_printf(text,
+                               " reg R%u at %u rw reset 0 \"register\" {\n  0 EN rw \"enable\"\n"
+                               "  3:1 MODE rw \"mode\" { 0 off, 1 on }\n  15:8 N rw \"count\"\n }\n",
+                               i, i * 4);
+    g_string_append(text, "}\n");
+    double best = 1e9;
+    for (int i = 0; i < 5; i++) {
+        wad_diags *diags = wad_diags_new();
+        double t0 = seconds();
+        wad_sheet *s = wad_sheet_parse(text->str, text->len, "t.sheet", diags);
+        wad_sheet_lint(s, diags);
+        best = MIN(best, seconds() - t0);
+        wad_sheet_free(s);
+        wad_diags_free(diags);
+    }
+    snprintf(value, sizeof value, "%.2f ms", best * 1e3);
+    figure("sheet of 1000 registers, parsed and checked", value, "<= 5 ms");
+    g_string_free(text, TRUE);
+}
+
+int main(void)
+{
+    wad_sheet *sheet = chip();
+    printf("%-52s %18s   %s\n", "", "measured", "to reach");
+    run_accesses(sheet);
+    run_hour(sheet);
+    run_captures();
+    run_sheet();
+    wad_sheet_free(sheet);
+    return 0;
+}

@@ -1,0 +1,290 @@
+/* SPDX-License-Identifier: MIT */
+/* The command as a person uses it: what it prints, how it ends, what it leaves behind. */
+#include <glib/gstdio.h>
+#include <string.h>
+
+#include "support.h"
+
+typedef struct ran {
+    int status;
+    char *out, *err;
+} ran;
+
+static void done(ran *r)
+{
+    g_free(r->out);
+    g_free(r->err);
+}
+
+#define RUN(r, ...)                                                                                \
+    ran r = {0, NULL, NULL};                                                                       \
+    r.status = WADIUM(&r.out, &r.err, __VA_ARGS__)
+
+static void expect_text(const char *text, const char *part)
+{
+    if (!strstr(text, part))
+        fail_msg("wanted '%s' in:\n%s", part, text);
+}
+
+static void every_verb_has_help(void **state)
+{
+    static const char *const verbs[] = {"show", "lint", "emit", "run", "measure", "plot",
+                                        "findings"};
+    (void)state;
+    RUN(all, "--help");
+    assert_int_equal(all.status, 0);
+    for (unsigned i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        RUN(r, verbs[i], "--help");
+        assert_int_equal(r.status, 0);
+        expect_text(r.out, "Usage:");
+        char *line = g_strdup_printf("\n  %s ", verbs[i]);
+        expect_text(all.out, line);
+        g_free(line);
+        done(&r);
+        RUN(bad, verbs[i], "--nonsense");
+        assert_int_equal(bad.status, 2);
+        expect_text(bad.err, "wadium: Unknown option --nonsense; see 'wadium ");
+        done(&bad);
+    }
+    done(&all);
+    RUN(none, "shw");
+    assert_int_equal(none.status, 2);
+    expect_text(none.err, "there is no verb 'shw'");
+    done(&none);
+}
+
+static void show_draws_chip_block_and_register(void **state)
+{
+    (void)state;
+    RUN(chip, "show", "corran32");
+    expect_text(chip.out, "CNT1     0x4001_0400  counter    per    9    16-bit timer\n");
+    expect_text(chip.out, "core       8 MHz        within 1 Hz to 48 MHz\n");
+    done(&chip);
+    RUN(block, "show", "Corran32", "CNT1");
+    expect_text(block.out, "\nCMP[4]       0x030    12  0x4001_0430  rw   0x00000000 compare values\n");
+    expect_text(block.out, "pins  CH0  out on PA0 fn 1 or PB0 fn 3\n");
+    done(&block);
+    RUN(reg, "show", "corran32", "CLK.SEL");
+    expect_text(reg.out, "offset 0x0C bytes = 3 words, 32 bits, rw, reset 0x00000000");
+    expect_text(reg.out, "|                   |   PDIV    |   |   CDIV    |       | CORE  |\n");
+    done(&reg);
+    RUN(vectors, "show", "corran32", "vectors");
+    expect_text(vectors.out, "9     CNT1     handle_CNT1");
+    done(&vectors);
+    RUN(board, "show", "skerry");
+    expect_text(board.out, "TEST             button       PB4    test button, active low, pulled up, "
+                           "bounces 3 ms\n");
+    done(&board);
+    RUN(json, "show", "corran32", "--json");
+    expect_text(json.out, "\"address\" : 1073807360");
+    done(&json);
+}
+
+static void lines_have_no_trailing_blanks(void **state)
+{
+    static const char *const what[] = {"CLK", "CNT0", "CNT0.CTRL", "PINA.FUNC", "vectors"};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(what); i++) {
+        RUN(r, "show", "corran32", what[i]);
+        assert_null(strstr(r.out, " \n"));
+        done(&r);
+    }
+    RUN(chip, "show", "corran32");
+    assert_null(strstr(chip.out, " \n"));
+    done(&chip);
+    RUN(board, "show", "skerry");
+    assert_null(strstr(board.out, " \n"));
+    done(&board);
+}
+
+static void unknown_names_are_one_clear_error(void **state)
+{
+    static const char *const cases[][3] = {
+        {"corran33", NULL, "there is no chip 'corran33': give its name or the path"},
+        {"corran32", "CNT9", "name a block"},
+        {"corran32", "CNT1.CTRX", "no register 'CTRX' (did you mean 'CTRL'?)"},
+        {"corran32", "CNT1.CTRL.EM", "no field 'EM' (did you mean 'EN'?)"},
+        {"corran32", "XNT1.CTRL", "no block 'XNT1' (did you mean 'CNT1'?)"},
+        {"corran32", "CNT1.CMP[4]", "register 'CMP' has no element 4"},
+    };
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        RUN(r, "show", cases[i][0], cases[i][1]);
+        assert_int_equal(r.status, 2);
+        expect_text(r.err, cases[i][2]);
+        assert_string_equal(r.out, "");
+        done(&r);
+    }
+}
+
+static void broken_sheet_leaves_no_output(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *sheet = g_build_filename(folder, "b.sheet", NULL);
+    char *out = g_build_filename(folder, "b.h", NULL);
+    g_file_set_contents(sheet, "chip B {\n bus little 32\n clock core 8 Mhz\n}\n", -1, NULL);
+    RUN(r, "emit", "header", sheet, "-o", out);
+    assert_int_equal(r.status, 2);
+    expect_text(r.err, "b.sheet:3:");
+    assert_false(g_file_test(out, G_FILE_TEST_EXISTS));
+    done(&r);
+    RUN(where, "emit", "header", "corran32", "-o", "/nowhere/x.h");
+    assert_int_equal(where.status, 2);
+    expect_text(where.err, "cannot write '/nowhere/x.h'");
+    done(&where);
+    RUN(what, "emit", "headr", "corran32");
+    assert_int_equal(what.status, 2);
+    expect_text(what.err, "cannot emit 'headr': header, roles, vectors, linker and pins can be");
+    done(&what);
+    g_free(sheet);
+    g_free(out);
+    test_remove(folder);
+}
+
+static void lint_counts_and_judges(void **state)
+{
+    (void)state;
+    RUN(good, "lint", "corran32");
+    assert_int_equal(good.status, 0);
+    expect_text(good.out, "0 errors, 0 doubts");
+    done(&good);
+    char *folder = test_folder(), *sheet = g_build_filename(folder, "b.sheet", NULL);
+    g_file_set_contents(sheet,
+                        "chip B {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n}\n"
+                        "layout l {\n reg R at 0 rw {\n 3:0 X rw\n 2 Y rw\n }\n}\n",
+                        -1, NULL);
+    RUN(doubt, "lint", sheet);
+    assert_int_equal(doubt.status, 1);
+    expect_text(doubt.out, "b.sheet:9:2: warning: field 'Y' overlaps");
+    done(&doubt);
+    g_free(sheet);
+    test_remove(folder);
+}
+
+/* ---- the example, end to end ---- */
+
+#define LAMP SOURCE_DIR "/examples/lamp/lamp.bench"
+
+static void lamp_runs_is_measured_and_drawn(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *vcd = g_build_filename(folder, "lamp.vcd", NULL);
+    char *png = g_build_filename(folder, "lamp.png", NULL), *text;
+    char *svg = g_build_filename(folder, "lamp.svg", NULL);
+    gsize size;
+    RUN(r, "run", LAMP, "-d", FIRMWARE_DIR, "--vcd", vcd);
+    assert_int_equal(r.status, 0);
+    expect_text(r.out, "ok    level4 duty             90.0000 %");
+    expect_text(r.out, "11 of 11 expectations met, 0 findings");
+    done(&r);
+    RUN(m, "measure", vcd);
+    assert_int_equal(m.status, 0);
+    expect_text(m.out, "level2            9996       1000 Hz  25.0000 %       250 us         1 ms");
+    done(&m);
+    RUN(p, "plot", vcd, "-o", png);
+    assert_int_equal(p.status, 0);
+    assert_true(g_file_get_contents(png, &text, &size, NULL));
+    assert_memory_equal(text, "\x89PNG", 4);
+    assert_true(size > 5000);
+    g_free(text);
+    done(&p);
+    RUN(s, "plot", vcd, "-o", svg, "--from", "1 s", "--to", "1.01s", "--signals", "warn,level1");
+    assert_int_equal(s.status, 0);
+    assert_true(g_file_get_contents(svg, &text, &size, NULL));
+    expect_text(text, "<svg");
+    expect_text(text, "level1");
+    assert_null(strstr(text, "level2"));
+    g_free(text);
+    done(&s);
+    RUN(t, "plot", vcd, "--text", "--from", "1999ms", "--to", "2003ms", "--width", "80");
+    expect_text(t.out, "level3  ▁▁▁▁▁");
+    expect_text(t.out, "1000 Hz  50 %");
+    done(&t);
+    g_free(vcd);
+    g_free(png);
+    g_free(svg);
+    test_remove(folder);
+}
+
+static void failed_expectation_is_status_1(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *bench = g_build_filename(folder, "b.bench", NULL);
+    g_file_set_contents(bench,
+                        "bench \"too fast\" {\n board Skerry\n firmware lamp\n capture WARN\n"
+                        " run 3 s\n expect warn frequency 2 Hz within 1 %\n}\n",
+                        -1, NULL);
+    RUN(r, "run", bench, "-d", FIRMWARE_DIR);
+    assert_int_equal(r.status, 1);
+    expect_text(r.out, "FAIL  warn frequency  1 Hz      wanted 2 Hz within 1 %");
+    done(&r);
+    RUN(tap, "run", bench, "-d", FIRMWARE_DIR, "--tap");
+    assert_int_equal(tap.status, 1);
+    expect_text(tap.out, "not ok 2 - too fast: warn frequency");
+    done(&tap);
+    g_free(bench);
+    test_remove(folder);
+}
+
+static void bad_input_is_status_2(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *vcd = g_build_filename(folder, "x.vcd", NULL);
+    char *png = g_build_filename(folder, "x.png", NULL);
+    g_file_set_contents(vcd, "$enddefinitions $end\n#5\n1!\n", -1, NULL);
+    RUN(no_bench, "run", "/nowhere.bench");
+    assert_int_equal(no_bench.status, 2);
+    expect_text(no_bench.err, "/nowhere.bench: error: cannot read the bench");
+    done(&no_bench);
+    RUN(no_firmware, "run", LAMP, "-d", folder);
+    assert_int_equal(no_firmware.status, 2);
+    expect_text(no_firmware.err, "there is no firmware '");
+    done(&no_firmware);
+    RUN(bad_vcd, "measure", vcd);
+    assert_int_equal(bad_vcd.status, 2);
+    expect_text(bad_vcd.err, "x.vcd:3:1: error: a change of an identifier");
+    done(&bad_vcd);
+    RUN(plot, "plot", vcd, "-o", png);
+    assert_int_equal(plot.status, 2);
+    assert_false(g_file_test(png, G_FILE_TEST_EXISTS));
+    done(&plot);
+    RUN(time, "measure", vcd, "--from", "5 lightyears");
+    assert_int_equal(time.status, 2);
+    expect_text(time.err, "'5 lightyears' is no time");
+    done(&time);
+    RUN(where, "plot", vcd);
+    assert_int_equal(where.status, 2);
+    expect_text(where.err, "say where to");
+    done(&where);
+    g_free(vcd);
+    g_free(png);
+    test_remove(folder);
+}
+
+static void findings_are_listed_with_cures(void **state)
+{
+    (void)state;
+    RUN(r, "findings");
+    assert_int_equal(r.status, 0);
+#define LISTED(name, number, what, cure) expect_text(r.out, "W" #number "  " what);
+    WAD_FINDINGS(LISTED)
+#undef LISTED
+    done(&r);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(every_verb_has_help),
+        cmocka_unit_test(show_draws_chip_block_and_register),
+        cmocka_unit_test(lines_have_no_trailing_blanks),
+        cmocka_unit_test(unknown_names_are_one_clear_error),
+        cmocka_unit_test(broken_sheet_leaves_no_output),
+        cmocka_unit_test(lint_counts_and_judges),
+        cmocka_unit_test(lamp_runs_is_measured_and_drawn),
+        cmocka_unit_test(failed_expectation_is_status_1),
+        cmocka_unit_test(bad_input_is_status_2),
+        cmocka_unit_test(findings_are_listed_with_cures),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

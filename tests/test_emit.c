@@ -1,0 +1,154 @@
+/* SPDX-License-Identifier: MIT */
+/* Generated C: stable, as agreed (golden files), and clean under strict compilers. */
+#include <glib/gstdio.h>
+#include <string.h>
+
+#include "support.h"
+
+static char *emit(void (*writer)(const wad_sheet *, FILE *), const wad_sheet *sheet)
+{
+    char *text;
+    size_t size;
+    FILE *f = open_memstream(&text, &size);
+    writer(sheet, f);
+    fclose(f);
+    return text;
+}
+
+static const struct {
+    const char *file;
+    void (*writer)(const wad_sheet *, FILE *);
+} outputs[] = {{"small.h", wad_emit_header},
+               {"small_roles.h", wad_emit_roles},
+               {"small_vectors.c", wad_emit_vectors},
+               {"memory.ld", wad_emit_linker}};
+
+static wad_sheet *small(void)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = wad_sheet_read(SOURCE_DIR "/tests/golden/small.sheet", diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(s);
+    return s;
+}
+
+/* `make golden` writes the files anew; read what changed before committing them. */
+static void output_equals_the_golden_files(void **state)
+{
+    (void)state;
+    wad_sheet *s = small();
+    for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
+        char *path = g_strdup_printf(SOURCE_DIR "/tests/golden/%s", outputs[i].file), *want = NULL;
+        char *got = emit(outputs[i].writer, s);
+        if (g_getenv("WADIUM_WRITE_GOLDEN"))
+            g_file_set_contents(path, got, -1, NULL);
+        assert_true(g_file_get_contents(path, &want, NULL, NULL));
+        assert_string_equal(got, want);
+        free(got);
+        g_free(want);
+        g_free(path);
+    }
+    wad_sheet_free(s);
+}
+
+static void same_sheet_same_bytes(void **state)
+{
+    (void)state;
+    wad_sheet *a = test_chip("corran32"), *b = test_chip("corran32");
+    for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
+        char *x = emit(outputs[i].writer, a), *y = emit(outputs[i].writer, b);
+        assert_string_equal(x, y);
+        assert_non_null(strstr(x, a->hash));
+        free(x);
+        free(y);
+    }
+    wad_sheet_free(a);
+    wad_sheet_free(b);
+}
+
+static void compile(const char *compiler, const char *folder, const char *source)
+{
+    char *out, *err, *include = g_strconcat("-I", folder, NULL);
+    int status = test_spawn(&out, &err, compiler, "-std=c11", "-ffreestanding", "-Wall", "-Wextra",
+                            "-Wpedantic", "-Wconversion", "-Wshadow", "-Werror", "-O2", include,
+                            "-I" SOURCE_DIR "/include", "-I" SOURCE_DIR "/ports/sim", "-c", source,
+                            "-o", "/dev/null", NULL);
+    if (status)
+        fail_msg("%s: %s", compiler, err);
+    g_free(include);
+    g_free(out);
+    g_free(err);
+}
+
+/* Uses each helper form, so that a macro that does not expand is seen. */
+static const char use[] =
+    "#include \"small_roles.h\"\n"
+    "uint32_t use(uint32_t v);\n"
+    "uint32_t use(uint32_t v)\n"
+    "{\n"
+    "    SMALL_A->CTRL = SMALL_WITH(SMALL_UNIT_CTRL_MODE, SMALL_A->CTRL, "
+    "SMALL_UNIT_CTRL_MODE_FAST);\n"
+    "    SMALL_A->SEL[SMALL_UNIT_SEL_PIN_REG(9u)] = SMALL_WITH_AT(SMALL_UNIT_SEL_PIN, 9u, "
+    "SMALL_A->SEL[1], v);\n"
+    "    SMALL_A->TX = v;\n"
+    "    small_unit_set_DIV(SMALL_A, v);\n"
+    "    wad_put(SMALL_A_BASE, wad_at(small_unit_sel_pin, 9), v);\n"
+    "    return SMALL_A->RX + SMALL_GET_AT(SMALL_UNIT_SEL_PIN, 3u, v) + small_unit_get_DIV(SMALL_A);\n"
+    "}\n";
+
+static void output_compiles_without_a_warning(void **state)
+{
+    (void)state;
+    wad_sheet *s = small();
+    char *folder = test_folder();
+    for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
+        char *path = g_build_filename(folder, outputs[i].file, NULL);
+        char *text = emit(outputs[i].writer, s);
+        g_file_set_contents(path, text, -1, NULL);
+        free(text);
+        g_free(path);
+    }
+    char *source = g_build_filename(folder, "use.c", NULL);
+    char *vectors = g_build_filename(folder, "small_vectors.c", NULL);
+    g_file_set_contents(source, use, -1, NULL);
+    compile("gcc", folder, source);
+    compile("gcc", folder, vectors);
+    char *clang = g_find_program_in_path("clang");
+    if (clang) {
+        compile("clang", folder, source);
+        compile("clang", folder, vectors);
+    }
+    g_free(clang);
+    g_free(source);
+    g_free(vectors);
+    wad_sheet_free(s);
+    test_remove(folder);
+}
+
+static void board_names_its_pins(void **state)
+{
+    (void)state;
+    wad_board *board = test_board("skerry");
+    char *text;
+    size_t size;
+    FILE *f = open_memstream(&text, &size);
+    wad_emit_pins(board, f);
+    fclose(f);
+    assert_non_null(strstr(text, "#define SKERRY_WARN CORRAN32_PC3 /* warning lamp */\n"));
+    assert_non_null(strstr(text, "#define SKERRY_TEST_ACTIVE 0\n"));
+    assert_non_null(strstr(text, "#define SKERRY_THERMO_CS CORRAN32_PB12"));
+    free(text);
+    wad_board_free(board);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(output_equals_the_golden_files),
+        cmocka_unit_test(same_sheet_same_bytes),
+        cmocka_unit_test(output_compiles_without_a_warning),
+        cmocka_unit_test(board_names_its_pins),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

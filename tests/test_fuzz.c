@@ -1,0 +1,178 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Readers against damaged files: whatever comes in, there is an answer, and a
+ * refusal says why. Seeds are fixed; WADIUM_FUZZ_ROUNDS runs longer.
+ */
+#include <string.h>
+
+#include "support.h"
+
+static unsigned rounds(unsigned usual)
+{
+    const char *given = g_getenv("WADIUM_FUZZ_ROUNDS");
+    return given ? (unsigned)g_ascii_strtoull(given, NULL, 10) : usual;
+}
+
+/* Cuts, doubles, swaps and overwrites pieces; sometimes with tokens of the languages. */
+static void damage(GRand *rand, GString *text)
+{
+    static const char *const bits[] = {"{", "}", "(", ")", "[", "]", "\"", ",", ":", "..", "**",
+                                       "0xFFFFFFFFFFFFFFFFF", "9223372036854775807", "-", "/ 0",
+                                       "reg", "chip", "pick", "law", "\\\n", "\n", "\xff", "$end",
+                                       "#", "\0x", "acts as counter", "[4096]", "99 X rw"};
+    unsigned n = (unsigned)g_rand_int_range(rand, 1, 6);
+    while (n-- && text->len > 2) {
+        gsize at = (gsize)g_rand_int_range(rand, 0, (int)text->len);
+        gsize len = (gsize)g_rand_int_range(rand, 1, 40);
+        len = MIN(len, text->len - at);
+        switch (g_rand_int_range(rand, 0, 4)) {
+        case 0:
+            g_string_erase(text, (gssize)at, (gssize)len);
+            break;
+        case 1: {
+            char *piece = g_strndup(text->str + at, len);
+            g_string_insert_len(text, g_rand_int_range(rand, 0, (int)text->len), piece,
+                                (gssize)strlen(piece));
+            g_free(piece);
+            break;
+        }
+        case 2:
+            text->str[at] = (char)g_rand_int_range(rand, 1, 256);
+            break;
+        default:
+            g_string_insert(text, (gssize)at,
+                            bits[g_rand_int_range(rand, 0, (int)G_N_ELEMENTS(bits))]);
+        }
+    }
+}
+
+static char *load(const char *path)
+{
+    char *text, *full = g_strconcat(SOURCE_DIR, "/", path, NULL);
+    if (!g_file_get_contents(full, &text, NULL, NULL))
+        fail_msg("cannot read %s", full);
+    g_free(full);
+    return text;
+}
+
+/* Reads one damaged text; true when it was accepted. */
+typedef bool (*reader)(const char *text, size_t size, wad_diags *diags);
+
+static void fuzz(const char *path, unsigned n, unsigned seed, reader read)
+{
+    char *good = load(path);
+    GRand *rand = g_rand_new_with_seed(seed);
+    unsigned accepted = 0;
+    for (unsigned i = 0; i < n; i++) {
+        GString *text = g_string_new(good);
+        wad_diags *diags = wad_diags_new();
+        damage(rand, text);
+        if (read(text->str, text->len, diags))
+            accepted++;
+        else if (!wad_diags_errors(diags))
+            fail_msg("%s: round %u was refused without a word", path, i);
+        wad_diags_free(diags);
+        g_string_free(text, TRUE);
+    }
+    assert_true(accepted < n);
+    g_rand_free(rand);
+    g_free(good);
+}
+
+/* A sheet that is accepted must also be shown, linted, generated and simulated. */
+static bool read_sheet(const char *text, size_t size, wad_diags *diags)
+{
+    char *why = NULL;
+    wad_sheet *s = wad_sheet_parse(text, size, "f.sheet", diags);
+    if (!s)
+        return false;
+    FILE *null = fopen("/dev/null", "w");
+    wad_sheet_lint(s, diags);
+    wad_show_chip(s, null);
+    wad_emit_header(s, null);
+    wad_emit_roles(s, null);
+    wad_emit_vectors(s, null);
+    fclose(null);
+    wad_sim *sim = wad_sim_new(s, &why);
+    wad_sim_free(sim);
+    g_free(why);
+    wad_sheet_free(s);
+    return true;
+}
+
+static bool read_board(const char *text, size_t size, wad_diags *diags)
+{
+    char *name = g_strdup(SOURCE_DIR "/boards/f.board");
+    wad_board *b = wad_board_parse(text, size, name, diags);
+    bool ok = b != NULL;
+    wad_board_free(b);
+    g_free(name);
+    return ok;
+}
+
+static bool read_bench(const char *text, size_t size, wad_diags *diags)
+{
+    char *name = g_strdup(SOURCE_DIR "/examples/lamp/f.bench");
+    wad_bench_list *list = wad_bench_parse(text, size, name, diags);
+    bool ok = list != NULL;
+    wad_bench_list_free(list);
+    g_free(name);
+    return ok;
+}
+
+static void ignore_channel(void *ctx, unsigned number, const char *name)
+{
+    (void)ctx;
+    (void)number;
+    (void)name;
+}
+
+static void ignore_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    (void)channel;
+    (void)ps;
+    (void)level;
+}
+
+static bool read_vcd(const char *text, size_t size, wad_diags *diags)
+{
+    wad_vcd_listener to = {ignore_channel, ignore_edge, NULL, NULL};
+    return wad_vcd_parse(text, size, "f.vcd", &to, diags);
+}
+
+static void damaged_sheets(void **state)
+{
+    (void)state;
+    fuzz("tests/golden/small.sheet", rounds(1500), 31, read_sheet);
+    fuzz("chips/corran32.sheet", rounds(150), 32, read_sheet);
+}
+
+static void damaged_boards(void **state)
+{
+    (void)state;
+    fuzz("boards/skerry.board", rounds(150), 33, read_board);
+}
+
+static void damaged_benches(void **state)
+{
+    (void)state;
+    fuzz("examples/lamp/lamp.bench", rounds(150), 34, read_bench);
+}
+
+static void damaged_captures(void **state)
+{
+    (void)state;
+    fuzz("tests/golden/other.vcd", rounds(20000), 35, read_vcd);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(damaged_sheets),
+        cmocka_unit_test(damaged_boards),
+        cmocka_unit_test(damaged_benches),
+        cmocka_unit_test(damaged_captures),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
