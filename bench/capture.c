@@ -2,31 +2,56 @@
 #include "wadium/host/capture.h"
 
 #include <glib.h>
+#include <stdlib.h>
+#include <sys/mman.h>
 
-#define CHUNK_BITS 16
-#define CHUNK      (1u << CHUNK_BITS)
+/*
+ * An edge takes 8 bytes: 48 bits of picoseconds since its chunk began, 14 of
+ * channel, 2 of level. A chunk ends when it is full or lasts 281 s.
+ */
+#define CHUNK_EDGES (1u << 18)
+#define SMALL_EDGES (1u << 10)
+#define HUGE_PAGE   (1u << 21)
+#define MAX_SPAN    (UINT64_C(1) << 48)
+
+typedef struct chunk {
+    uint64_t base;
+    uint64_t *edges;
+    unsigned n;
+} chunk;
 
 struct wad_capture {
     GPtrArray *names;
-    GPtrArray *chunks; /* wad_edge_record[CHUNK] each */
-    wad_edge_record *next;
-    unsigned left;
+    GArray *chunks;  /* chunk; `n` of the last one is filled in by `close_chunk` */
+    uint64_t *next, *end;
+    uint64_t base;
+    uint64_t closed; /* edges in all chunks but the last */
 };
 
 wad_capture *wad_capture_new(void)
 {
     wad_capture *c = g_new0(wad_capture, 1);
     c->names = g_ptr_array_new_with_free_func(g_free);
-    c->chunks = g_ptr_array_new_with_free_func(g_free);
+    c->chunks = g_array_new(FALSE, TRUE, sizeof(chunk));
     return c;
+}
+
+void wad_capture_clear(wad_capture *c)
+{
+    for (guint i = 0; i < c->chunks->len; i++)
+        free(g_array_index(c->chunks, chunk, i).edges);
+    g_array_set_size(c->chunks, 0);
+    c->next = c->end = NULL;
+    c->closed = 0;
 }
 
 void wad_capture_free(wad_capture *c)
 {
     if (!c)
         return;
+    wad_capture_clear(c);
     g_ptr_array_free(c->names, TRUE);
-    g_ptr_array_free(c->chunks, TRUE);
+    g_array_free(c->chunks, TRUE);
     g_free(c);
 }
 
@@ -46,29 +71,56 @@ const char *wad_capture_name(const wad_capture *c, unsigned channel)
     return c->names->pdata[channel];
 }
 
+static unsigned used_in(const wad_capture *c, guint i)
+{
+    const chunk *k = &g_array_index(c->chunks, chunk, i);
+    return i + 1 == c->chunks->len ? (unsigned)(c->next - k->edges) : k->n;
+}
+
+/* The first chunk is small: most captures are. Later ones sit on huge pages, which fault less. */
+static void open_chunk(wad_capture *c, uint64_t ps)
+{
+    guint n = c->chunks->len;
+    if (n) {
+        g_array_index(c->chunks, chunk, n - 1).n = used_in(c, n - 1);
+        c->closed += used_in(c, n - 1);
+    }
+    unsigned edges = n ? CHUNK_EDGES : SMALL_EDGES;
+    size_t size = edges * sizeof(uint64_t);
+    chunk k = {ps, NULL, 0};
+    k.edges = n ? aligned_alloc(HUGE_PAGE, size) : malloc(size);
+    if (!k.edges)
+        g_error("out of memory: %u edges are captured", (unsigned)c->closed);
+    if (n)
+        madvise(k.edges, size, MADV_HUGEPAGE);
+    c->base = ps;
+    c->next = k.edges;
+    c->end = k.edges + edges;
+    g_array_append_val(c->chunks, k);
+}
+
 void wad_capture_edge(wad_capture *c, unsigned channel, uint64_t ps, wad_level level)
 {
-    if (__builtin_expect(!c->left, 0)) {
-        c->next = g_new(wad_edge_record, CHUNK);
-        c->left = CHUNK;
-        g_ptr_array_add(c->chunks, c->next);
-    }
-    *c->next++ = (wad_edge_record){ps, channel, (uint32_t)level};
-    c->left--;
+    if (__builtin_expect(c->next == c->end || ps - c->base >= MAX_SPAN, 0))
+        open_chunk(c, ps);
+    *c->next++ = (ps - c->base) << 16 | (uint64_t)(channel << 2 | (unsigned)level);
 }
 
 uint64_t wad_capture_edges(const wad_capture *c)
 {
-    return (uint64_t)c->chunks->len * CHUNK - c->left;
+    return c->chunks->len ? c->closed + used_in(c, c->chunks->len - 1) : 0;
 }
 
-void wad_capture_clear(wad_capture *c)
+bool wad_capture_next(const wad_capture *c, wad_cursor *at, wad_edge_record *edge)
 {
-    g_ptr_array_set_size(c->chunks, 0);
-    c->left = 0;
-}
-
-wad_edge_record wad_capture_at(const wad_capture *c, uint64_t i)
-{
-    return ((const wad_edge_record *)c->chunks->pdata[i >> CHUNK_BITS])[i & (CHUNK - 1)];
+    while (at->chunk < c->chunks->len && at->at >= used_in(c, at->chunk)) {
+        at->chunk++;
+        at->at = 0;
+    }
+    if (at->chunk >= c->chunks->len)
+        return false;
+    const chunk *k = &g_array_index(c->chunks, chunk, at->chunk);
+    uint64_t e = k->edges[at->at++];
+    *edge = (wad_edge_record){k->base + (e >> 16), (uint32_t)(e >> 2 & 0x3FFF), (wad_level)(e & 3)};
+    return true;
 }

@@ -4,18 +4,17 @@
 #include <math.h>
 #include <string.h>
 
-/* Deviations are summed from the first value: equal periods give exactly zero jitter. */
 void wad_stats_add(wad_stats *s, uint64_t value)
 {
-    if (!s->n) {
+    if (__builtin_expect(!s->n++, 0)) {
         s->first = s->min = s->max = value;
-    } else {
-        s->min = value < s->min ? value : s->min;
-        s->max = value > s->max ? value : s->max;
+        return;
     }
+    if (value == s->first)
+        return; /* adds nothing to the sums, and lies between the extremes */
+    s->min = value < s->min ? value : s->min;
+    s->max = value > s->max ? value : s->max;
     double dev = (double)(int64_t)(value - s->first);
-    s->n++;
-    s->sum += value;
     s->sum_dev += dev;
     s->sum_squares += dev * dev;
 }

@@ -56,9 +56,10 @@ static column *sample(const wad_capture *c, unsigned channel, const axis *x)
 {
     column *cols = g_new0(column, x->columns);
     uint32_t level = WAD_FLOATING;
-    uint64_t since = 0, n = wad_capture_edges(c);
-    for (uint64_t i = 0; i < n; i++) {
-        wad_edge_record e = wad_capture_at(c, i);
+    uint64_t since = 0;
+    wad_cursor at = {0};
+    wad_edge_record e;
+    while (wad_capture_next(c, &at, &e)) {
         if (e.channel != channel)
             continue;
         mark(cols, x, since, e.ps, level);
@@ -73,12 +74,11 @@ static wad_meter measure(const wad_capture *c, unsigned channel, uint64_t end_ps
 {
     wad_meter m;
     wad_meter_init(&m, 0, UINT64_MAX);
-    uint64_t n = wad_capture_edges(c);
-    for (uint64_t i = 0; i < n; i++) {
-        wad_edge_record e = wad_capture_at(c, i);
+    wad_cursor at = {0};
+    wad_edge_record e;
+    while (wad_capture_next(c, &at, &e))
         if (e.channel == channel)
-            wad_meter_edge(&m, e.ps, (wad_level)e.level);
-    }
+            wad_meter_edge(&m, e.ps, e.level);
     wad_meter_end(&m, end_ps);
     return m;
 }

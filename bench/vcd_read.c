@@ -172,10 +172,30 @@ static bool read_header(reader *r)
 
 /* ---- changes ---- */
 
+/* Eight decimal digits at once; false when one of the bytes is none. Little-endian hosts only. */
+static inline bool eight_digits(const char *p, uint64_t *value)
+{
+    uint64_t v;
+    memcpy(&v, p, 8);
+    uint64_t above = v + UINT64_C(0x4646464646464646), below = v - UINT64_C(0x3030303030303030);
+    if ((above | below) & UINT64_C(0x8080808080808080))
+        return false;
+    v = below;
+    v = v * 10 + (v >> 8);
+    *value = (((v & UINT64_C(0x000000FF000000FF)) * UINT64_C(0x000F424000000064) +
+               (v >> 16 & UINT64_C(0x000000FF000000FF)) * UINT64_C(0x0000271000000001)) >>
+              32);
+    return true;
+}
+
 static inline bool read_time(reader *r)
 {
     const char *from = r->p++;
-    uint64_t t = 0;
+    uint64_t t = 0, eight;
+    while (r->end - r->p >= 8 && eight_digits(r->p, &eight)) {
+        t = t * 100000000 + eight;
+        r->p += 8;
+    }
     while (r->p < r->end && (unsigned char)(*r->p - '0') < 10)
         t = t * 10 + (uint64_t)(*r->p++ - '0');
     if (r->p == from + 1 || r->p - from > 20 || (r->p < r->end && !is_space(*r->p)))
@@ -191,9 +211,15 @@ static inline bool read_level(reader *r)
 {
     char c = *r->p;
     const char *from = r->p++, *id = r->p;
-    while (r->p < r->end && !is_space(*r->p))
-        r->p++;
-    int32_t channel = recall(r, id, (size_t)(r->p - id));
+    int32_t channel;
+    if (r->end - id >= 2 && id[1] == '\n') { /* by far the commonest: one character, one line */
+        channel = r->direct[(unsigned char)id[0] % 128u];
+        r->p += 2;
+    } else {
+        while (r->p < r->end && !is_space(*r->p))
+            r->p++;
+        channel = recall(r, id, (size_t)(r->p - id));
+    }
     if (!channel)
         return fail(r, from, "a change of an identifier that no $var declared%s", "");
     if (channel > 0)

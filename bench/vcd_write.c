@@ -8,7 +8,7 @@
 #include "wadium/host/capture.h"
 
 #define ROOM  (1u << 18)
-#define SLACK 64 /* the longest change: '#', 20 digits, level, identifier */
+#define SLACK 96 /* the longest change: '#', 20 digits, level, identifier; and put_time's copy */
 
 typedef struct writer {
     FILE *file;
@@ -24,27 +24,39 @@ static void flush(writer *w)
     w->used = 0;
 }
 
-static inline char *put_number(char *p, uint64_t n)
+/* Decimal text of a time that mostly grows in its last eight digits: the rest is kept as text. */
+typedef struct clock_text {
+    uint64_t high; /* time / 10^8 */
+    char text[24]; /* '#' and the digits of `high`, without leading zeros */
+    unsigned n;
+} clock_text;
+
+static void put_8_digits(char *p, uint32_t n)
 {
     static const char pairs[] = "00010203040506070809101112131415161718192021222324"
                                 "25262728293031323334353637383940414243444546474849"
                                 "50515253545556575859606162636465666768697071727374"
                                 "75767778798081828384858687888990919293949596979899";
-    char digits[20];
-    unsigned at = 20;
-    while (n >= 100) {
-        at -= 2;
-        memcpy(digits + at, pairs + n % 100 * 2, 2);
-        n /= 100;
+    uint32_t a = n / 10000, b = n % 10000;
+    memcpy(p, pairs + a / 100 * 2, 2);
+    memcpy(p + 2, pairs + a % 100 * 2, 2);
+    memcpy(p + 4, pairs + b / 100 * 2, 2);
+    memcpy(p + 6, pairs + b % 100 * 2, 2);
+}
+
+static inline char *put_time(char *p, clock_text *clock, uint64_t ps)
+{
+    uint64_t high = ps / 100000000;
+    uint32_t low = (uint32_t)(ps - high * 100000000);
+    if (__builtin_expect(high == 0, 0))
+        return p + sprintf(p, "#%u", low);
+    if (__builtin_expect(high != clock->high, 0)) {
+        clock->high = high;
+        clock->n = (unsigned)sprintf(clock->text, "#%llu", (unsigned long long)high);
     }
-    if (n >= 10) {
-        at -= 2;
-        memcpy(digits + at, pairs + n * 2, 2);
-    } else {
-        digits[--at] = (char)('0' + n);
-    }
-    memcpy(p, digits + at, 20 - at);
-    return p + 20 - at;
+    memcpy(p, clock->text, sizeof clock->text); /* a fixed size copies fast; the rest is overwritten */
+    put_8_digits(p + clock->n, low);
+    return p + clock->n + 8;
 }
 
 /* Identifiers from the printable characters, shortest first. */
@@ -72,19 +84,23 @@ static void write_header(writer *w, const wad_capture *c)
 
 static void write_edges(writer *w, const wad_capture *c, uint64_t end_ps)
 {
-    static const char levels[] = "01z";
-    uint64_t n = wad_capture_edges(c), now = UINT64_MAX;
-    for (uint64_t i = 0; i < n; i++) {
-        wad_edge_record e = wad_capture_at(c, i);
+    static const char levels[] = "01zz";
+    uint64_t now = UINT64_MAX;
+    clock_text clock = {0};
+    wad_cursor at = {0};
+    wad_edge_record e;
+    while (wad_capture_next(c, &at, &e)) {
         char *p = w->buffer + w->used;
         if (e.ps != now) {
             now = e.ps;
-            *p++ = '#';
-            p = put_number(p, now);
+            p = put_time(p, &clock, now);
             *p++ = '\n';
         }
         *p++ = levels[e.level];
-        p += put_id(p, e.channel);
+        if (e.channel < 94)
+            *p++ = (char)('!' + e.channel);
+        else
+            p += put_id(p, e.channel);
         *p++ = '\n';
         w->used = (size_t)(p - w->buffer);
         if (w->used > ROOM - SLACK)
@@ -102,6 +118,7 @@ bool wad_vcd_write(const wad_capture *c, const char *path, uint64_t end_ps, char
     *why = NULL;
     if (w.file) {
         w.buffer = g_malloc(ROOM);
+        setvbuf(w.file, NULL, _IONBF, 0);
         write_header(&w, c);
         write_edges(&w, c, end_ps);
         w.failed |= ferror(w.file) != 0;

@@ -45,7 +45,7 @@ endfunction()
 
 # What firmware is compiled with: frame pointers and no tail calls, so that findings name callers.
 set(WADIUM_FIRMWARE_OPTIONS -g -ffreestanding -fPIC -fno-omit-frame-pointer
-    -fno-optimize-sibling-calls -fno-sanitize=all)
+    -fno-optimize-sibling-calls -fno-sanitize=all -fno-lto)
 
 # The drivers for a chip, compiled once and linked into each firmware.
 function(wadium_drivers CHIP OUT)
@@ -81,7 +81,7 @@ function(wadium_firmware NAME)
   target_compile_definitions(${NAME} PRIVATE ${FW_DEFINITIONS})
   target_compile_options(${NAME} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
   target_link_options(${NAME} PRIVATE -Wl,-Bsymbolic -Wl,-Ttext-segment=0x20000000
-                      -fno-sanitize=all)
+                      -fno-sanitize=all -fno-lto)
   set_target_properties(${NAME} PROPERTIES PREFIX "" SUFFIX ".wfw"
                         LIBRARY_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/firmware)
 endfunction()

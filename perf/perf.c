@@ -208,10 +208,10 @@ static void run_captures(void)
     wad_meter m;
     wad_meter_init(&m, 0, UINT64_MAX);
     t0 = seconds();
-    for (unsigned i = 0; i < EDGES; i++) {
-        wad_edge_record e = wad_capture_at(c, i);
-        wad_meter_edge(&m, e.ps, (wad_level)e.level);
-    }
+    wad_cursor at = {0};
+    wad_edge_record e;
+    while (wad_capture_next(c, &at, &e))
+        wad_meter_edge(&m, e.ps, e.level);
     snprintf(text, sizeof text, "%.1f million/s", EDGES / (seconds() - t0) / 1e6);
     figure("capture: edges measured", text, ">= 50 million/s");
     run_vcd(c);
@@ -246,14 +246,27 @@ static void run_sheet(void)
     g_string_free(text, TRUE);
 }
 
-int main(void)
+static bool wanted(int argc, char **argv, const char *name)
+{
+    for (int i = 1; i < argc; i++)
+        if (!strcmp(argv[i], name))
+            return true;
+    return argc == 1;
+}
+
+/* perf [access] [tick] [capture] [sheet] */
+int main(int argc, char **argv)
 {
     wad_sheet *sheet = chip();
     printf("%-52s %18s   %s\n", "", "measured", "to reach");
-    run_accesses(sheet);
-    run_hour(sheet);
-    run_captures();
-    run_sheet();
+    if (wanted(argc, argv, "access"))
+        run_accesses(sheet);
+    if (wanted(argc, argv, "tick"))
+        run_hour(sheet);
+    if (wanted(argc, argv, "capture"))
+        run_captures();
+    if (wanted(argc, argv, "sheet"))
+        run_sheet();
     wad_sheet_free(sheet);
     return 0;
 }

@@ -19,6 +19,7 @@ typedef struct layout_build {
     GPtrArray *regs;
     GPtrArray *values;
     GArray *waiting;
+    GHashTable *names; /* of registers */
 } layout_build;
 
 /* ---- fields ---- */
@@ -288,7 +289,7 @@ static void parse_register(layout_build *lb, wadi_cursor *c)
         !wadi_parse_int(lb->b, c, lb->env, "the offset in bytes", 0, 65535, &offset))
         return;
     reg->offset = (uint32_t)offset;
-    if (wad_layout_register(lb->layout, reg->name)) {
+    if (!g_hash_table_add(lb->names, (gpointer)reg->name)) {
         wadi_error(c->src, &reg->where, "register '%s' stands twice in this layout", reg->name);
         return;
     }
@@ -421,6 +422,7 @@ static void seal(layout_build *lb)
     g_ptr_array_free(lb->regs, TRUE);
     g_ptr_array_free(lb->values, TRUE);
     g_array_free(lb->waiting, TRUE);
+    g_hash_table_destroy(lb->names);
 }
 
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
@@ -431,7 +433,8 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
                        WADI_NEW(b->arena, wad_layout),
                        g_ptr_array_new(),
                        g_ptr_array_new(),
-                       g_array_new(FALSE, FALSE, sizeof(waiting))};
+                       g_array_new(FALSE, FALSE, sizeof(waiting)),
+                       g_hash_table_new(g_str_hash, g_str_equal)};
     const wadi_group *body = stmt->toks[stmt->n - 1].group;
     const wadi_stmt *acts = NULL;
     lb.layout->name = name;

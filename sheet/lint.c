@@ -65,9 +65,6 @@ static bool writes(const wad_register *r)
 /* Two registers may share an address when one is only read and the other only written. */
 static void lint_overlap(linter *l, const wad_register *a, const wad_register *b)
 {
-    uint32_t a_last = a->offset + (a->count ? (a->count - 1) * a->step : 0);
-    if (b->offset >= a_last + wad_register_bytes(a))
-        return;
     for (uint32_t i = 0; i < (a->count ? a->count : 1); i++)
         for (uint32_t k = 0; k < (b->count ? b->count : 1); k++) {
             uint32_t x = a->offset + i * a->step, y = b->offset + k * b->step;
@@ -105,7 +102,9 @@ static void lint_layout(linter *l)
             lint_fields(l, reg);
             lint_forbidden(l, reg);
         }
-        for (unsigned k = i + 1; k < l->layout->n_regs; k++)
+        uint32_t end = reg->offset + (reg->count ? (reg->count - 1) * reg->step : 0) +
+                       wad_register_bytes(reg);
+        for (unsigned k = i + 1; k < l->layout->n_regs && l->layout->regs[k]->offset < end; k++)
             lint_overlap(l, reg, l->layout->regs[k]);
     }
     if (l->layout->kind)

@@ -24,9 +24,14 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
     slot->reserved = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RESERVED);
     slot->readable =
         ~(uint32_t)(wad_register_mask(reg, WAD_ACCESS_WO) | wad_register_mask(reg, WAD_ACCESS_RESERVED));
-    for (unsigned i = 0; i < reg->n_fields; i++)
-        if (reg->fields[i]->stable || reg->fields[i]->not_zero)
-            slot->flags |= WADI_SLOT_CHECKS;
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        wad_fieldref ref = {.reg = reg, .field = f, .lsb = f->lsb, .width = f->width};
+        slot->stable |= f->stable ? (uint32_t)wad_fieldref_mask(&ref) : 0;
+        slot->not_zero |= f->not_zero ? (uint32_t)wad_fieldref_mask(&ref) : 0;
+    }
+    if (slot->stable || slot->not_zero)
+        slot->flags |= WADI_SLOT_CHECKS;
     return slot;
 }
 
@@ -152,6 +157,17 @@ static void bind_role(wadi_block *block, const wad_role *role)
     }
 }
 
+/* Registers whose reads are plain loads take the bus's shortest way. */
+static void mark_quiet(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->n_slots; i++) {
+        wadi_slot *slot = &block->slots[i];
+        slot->flags &= (uint8_t)~WADI_SLOT_QUIET;
+        if (!slot->rc && !slot->w1c && !(slot->flags & WADI_SLOT_LIVE))
+            slot->flags |= WADI_SLOT_QUIET;
+    }
+}
+
 static const wad_model_class *built_in(const char *kind)
 {
     static const wad_model_class *const classes[] = {&wadi_model_clocks, &wadi_model_pins,
@@ -192,6 +208,7 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     }
     for (unsigned i = 0; i < block->inst->layout->n_roles; i++)
         bind_role(block, &block->inst->layout->roles[i]);
+    mark_quiet(block);
     if (cls->init)
         cls->init(m);
 }
@@ -305,6 +322,8 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
         const wad_model_class *cls = built_in(s->blocks[i]->layout->kind);
         if (cls)
             attach_model(&sim->blocks[i], cls);
+        else
+            mark_quiet(&sim->blocks[i]);
         if (cls == &wadi_model_irqc)
             sim->irqc = sim->blocks[i].model;
     }
@@ -367,6 +386,8 @@ uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i)
     uint32_t value = 0;
     if (i >= b->count || !b->parts)
         return 0;
+    if (b->n_parts == 1)
+        return b->parts[i].slot->value >> b->parts[i].lsb & b->parts[i].mask;
     for (unsigned k = 0; k < b->n_parts; k++) {
         const wadi_part *p = &b->parts[i * b->n_parts + k];
         value |= (p->slot->value >> p->lsb & p->mask) << p->shift;
@@ -377,6 +398,12 @@ uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i)
 void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value)
 {
     const wadi_binding *b = &m->roles[role];
+    if (i < b->count && b->n_parts == 1) {
+        const wadi_part *p = &b->parts[i];
+        uint32_t mask = p->mask << p->lsb;
+        p->slot->value = (p->slot->value & ~mask) | (value << p->lsb & mask);
+        return;
+    }
     for (unsigned k = 0; i < b->count && k < b->n_parts; k++) {
         const wadi_part *p = &b->parts[i * b->n_parts + k];
         uint32_t bits = (value >> p->shift & p->mask) << p->lsb;
@@ -402,9 +429,9 @@ void wad_model_cancel(wad_model *m, wad_event *event)
     wadi_unschedule(m->sim, event);
 }
 
-static const wadi_domain *domain_of(const wad_model *m)
+static wadi_domain *domain_of(const wad_model *m)
 {
-    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
+    wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
     return &clock->domain;
 }
 

@@ -16,7 +16,7 @@ void wadi_slot_refresh(wadi_slot *slot)
         m->cls->refresh(m, slot->roles);
 }
 
-static wadi_cell *find_cell(const wad_sim *sim, uint64_t address)
+static inline wadi_cell *find_cell(const wad_sim *sim, uint64_t address)
 {
     uint64_t word = address >> sim->word_shift;
     if (word >> 32)
@@ -153,6 +153,10 @@ static bool cond_holds(const wadi_block *block, const wad_cond *cond)
 /* Fields that must be stable now, or that must not hold this value. */
 static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
+    bool touches = (value ^ slot->value) & slot->stable;
+    bool lacks = slot->not_zero && (value & slot->not_zero) != slot->not_zero;
+    if (!touches && !lacks)
+        return;
     for (unsigned i = 0; i < slot->reg->n_fields; i++) {
         const wad_bitfield *f = slot->reg->fields[i];
         wad_fieldref ref = {.block = slot->block->inst,
@@ -193,12 +197,15 @@ static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *
     return slot;
 }
 
-static uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
+static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
 {
-    if (slot->block->blocked) {
+    if (__builtin_expect(slot->block->blocked, 0)) {
         report_blocked(sim, slot, false);
         return 0;
     }
+    sim->last_read.slot = slot;
+    if (slot->flags & WADI_SLOT_QUIET)
+        return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
     uint32_t value = slot->value & slot->readable;
@@ -208,7 +215,6 @@ static uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         if (slot->flags & WADI_SLOT_HEARD)
             slot->block->model->cls->written(slot->block->model, &w);
     }
-    sim->last_read.slot = slot;
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;
     return value;

@@ -121,7 +121,10 @@ static void set_domain(wad_sim *sim, wadi_clock *clock)
     dom->d = (uint64_t)clock->next_root->hz.den;
     dom->step = (uint64_t)ratio.den;
     dom->t0 = grid_start(sim, clock->next_root, dom->n, dom->d);
-    wadi_domain grid = {dom->t0, dom->n, dom->d, 1, 0, true};
+    wadi_domain_prepare(dom);
+    wadi_domain grid = *dom;
+    grid.step = 1;
+    grid.first = 0;
     dom->first = wadi_domain_count(&grid, sim->now);
 }
 

@@ -42,36 +42,35 @@ static void run_events(wad_sim *sim)
 
 /* ---- time spent ---- */
 
-static uint64_t cycles_ps(const wad_sim *sim, uint64_t cycles, uint64_t *rest)
-{
-    const wadi_domain *dom = &sim->core->domain;
-    u128 ps = (u128)cycles * dom->step * dom->d * WAD_PS_PER_S;
-    *rest = (uint64_t)(ps % dom->n);
-    return (uint64_t)(ps / dom->n);
-}
-
 void wadi_cpu_set_core(wad_sim *sim)
 {
-    if (!sim->core->domain.runs) {
+    const wadi_domain *dom = &sim->core->domain;
+    if (!dom->runs) {
         if (!sim->running) /* wad_sim_run looks for itself */
             return;
         wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
                     "the core clock was switched to a source that does not run");
         wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
     }
-    sim->access_ps = cycles_ps(sim, sim->sheet->cpu.access, &sim->access_rem);
-    sim->access_den = sim->core->domain.n;
+    u128 cycle = (u128)dom->step * dom->d * WAD_PS_PER_S;
+    sim->access_den = dom->n;
+    sim->cycle_ps = (uint64_t)(cycle / dom->n);
+    sim->cycle_rem = (uint64_t)(cycle % dom->n);
+    sim->access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / dom->n);
+    sim->access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % dom->n);
     sim->access_carry = 0;
 }
 
 static void advance(wad_sim *sim, uint64_t cycles)
 {
-    uint64_t rest;
-    sim->now += cycles_ps(sim, cycles, &rest);
-    sim->access_carry += rest;
-    sim->now += sim->access_carry / sim->access_den;
-    sim->access_carry %= sim->access_den;
-    run_events(sim);
+    sim->now += cycles * sim->cycle_ps;
+    sim->access_carry += cycles * sim->cycle_rem;
+    if (sim->access_carry >= sim->access_den) {
+        sim->now += sim->access_carry / sim->access_den;
+        sim->access_carry %= sim->access_den;
+    }
+    if (sim->now >= sim->due)
+        run_events(sim);
 }
 
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)

@@ -31,11 +31,16 @@ typedef struct wadi_domain {
     uint64_t step;
     uint64_t first;
     bool runs;
+    /* derived by wadi_domain_prepare: d seconds hold n edges, which are whole + rest / n ps apart */
+    uint64_t span, whole, rest;
+    double rate;                    /* edges a picosecond */
+    uint64_t span_index, span_from; /* the span looked at last */
 } wadi_domain;
 
+void wadi_domain_prepare(wadi_domain *dom);
 uint64_t wadi_domain_edge(const wadi_domain *dom, uint64_t k);
 /** Edges at or before `ps`; edge 0 counts as none. */
-uint64_t wadi_domain_count(const wadi_domain *dom, uint64_t ps);
+uint64_t wadi_domain_count(wadi_domain *dom, uint64_t ps);
 
 typedef struct wadi_queue {
     wad_event **heap; /* heap[1] comes next */
@@ -56,7 +61,8 @@ enum {
     WADI_SLOT_LIVE = 1,   /* a model refreshes it before a read */
     WADI_SLOT_HEARD = 2,  /* a model hears writes */
     WADI_SLOT_CLOCKS = 4, /* a clock law, a gate or a need depends on it */
-    WADI_SLOT_CHECKS = 8  /* has stable or forbidden-value fields */
+    WADI_SLOT_CHECKS = 8, /* has stable or forbidden-value fields */
+    WADI_SLOT_QUIET = 16  /* a read of it has no effect and needs no help */
 };
 
 /* One register of one block. */
@@ -67,6 +73,8 @@ typedef struct wadi_slot {
     uint32_t w1c, w1s, rc;
     uint32_t read_only; /* ro and rc bits */
     uint32_t reserved;
+    uint32_t stable;   /* bits with a condition on when they may change */
+    uint32_t not_zero; /* bits of fields that must not be 0 */
     uint8_t bytes;
     uint8_t flags;
     uint16_t index; /* element of a register array */
@@ -238,11 +246,12 @@ struct wad_sim {
     uint64_t due; /* the next time something must be looked at; 0: at once */
     uint64_t access_ps;
     uint64_t access_rem, access_carry, access_den;
+    uint64_t cycle_ps, cycle_rem; /* one core cycle: cycle_ps + cycle_rem / access_den */
     wadi_page **pages;
     unsigned word_shift;
     uintptr_t pc;
     void *frame;
-    uint64_t calls; /* register accesses and other calls from the firmware */
+    uint64_t calls; /* calls from the firmware that may take no time */
     /* the last read, to know a read-modify-write by */
     struct {
         wadi_slot *slot;
@@ -334,7 +343,6 @@ void wadi_unschedule(wad_sim *sim, wad_event *e);
 
 static inline void wadi_cpu_access(wad_sim *sim)
 {
-    sim->calls++;
     sim->now += sim->access_ps;
     sim->access_carry += sim->access_rem;
     if (sim->access_carry >= sim->access_den) {

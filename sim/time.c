@@ -11,22 +11,49 @@ __extension__ typedef unsigned __int128 u128;
  * of n edges, which take d * 10^12 ps, it stays within 64 bits for n < 2^32 and never drifts:
  * count(edge(k)) == k always, because the edge is rounded up and the count down.
  */
-static uint64_t grid_edge(const wadi_domain *dom, uint64_t j)
+void wadi_domain_prepare(wadi_domain *dom)
 {
-    uint64_t span = dom->d * PS, s = j / dom->n, r = j % dom->n;
-    uint64_t whole = span / dom->n, rest = span % dom->n;
-    if (dom->n >> 32) /* only above 4.29 GHz */
-        return dom->t0 + s * span + r * whole +
-               (uint64_t)(((u128)r * rest + dom->n - 1) / dom->n);
-    return dom->t0 + s * span + r * whole + (r * rest + dom->n - 1) / dom->n;
+    dom->span = dom->d * PS;
+    dom->whole = dom->span / dom->n;
+    dom->rest = dom->span % dom->n;
+    dom->rate = (double)dom->n / (double)dom->span;
+    dom->span_index = 0;
+    dom->span_from = dom->t0;
 }
 
-static uint64_t grid_count(const wadi_domain *dom, uint64_t ps)
+/* The r-th edge of a span, from its beginning; r < n. */
+static uint64_t edge_in_span(const wadi_domain *dom, uint64_t r)
+{
+    if (!dom->rest)
+        return r * dom->whole;
+    if (dom->n >> 32) /* only above 4.29 GHz */
+        return r * dom->whole + (uint64_t)(((u128)r * dom->rest + dom->n - 1) / dom->n);
+    return r * dom->whole + (r * dom->rest + dom->n - 1) / dom->n;
+}
+
+static uint64_t grid_edge(const wadi_domain *dom, uint64_t j)
+{
+    if (j < dom->n)
+        return dom->t0 + edge_in_span(dom, j);
+    return dom->t0 + j / dom->n * dom->span + edge_in_span(dom, j % dom->n);
+}
+
+/* Guessed in floating point, then made exact by the edges themselves. */
+static uint64_t grid_count(wadi_domain *dom, uint64_t ps)
 {
     if (ps < dom->t0)
         return 0;
-    uint64_t span = dom->d * PS, dt = ps - dom->t0;
-    return dt / span * dom->n + (uint64_t)((u128)(dt % span) * dom->n / span);
+    if (ps - dom->span_from >= dom->span) { /* also when ps lies before the span: it wraps */
+        dom->span_index = (ps - dom->t0) / dom->span;
+        dom->span_from = dom->t0 + dom->span_index * dom->span;
+    }
+    uint64_t dt = ps - dom->span_from, r = (uint64_t)((double)dt * dom->rate);
+    r = r < dom->n ? r : dom->n - 1;
+    while (r > 0 && edge_in_span(dom, r) > dt)
+        r--;
+    while (r + 1 < dom->n && edge_in_span(dom, r + 1) <= dt)
+        r++;
+    return dom->span_index * dom->n + r;
 }
 
 uint64_t wadi_domain_edge(const wadi_domain *dom, uint64_t k)
@@ -34,10 +61,12 @@ uint64_t wadi_domain_edge(const wadi_domain *dom, uint64_t k)
     return grid_edge(dom, dom->first + k * dom->step);
 }
 
-uint64_t wadi_domain_count(const wadi_domain *dom, uint64_t ps)
+uint64_t wadi_domain_count(wadi_domain *dom, uint64_t ps)
 {
     uint64_t j = grid_count(dom, ps);
-    return j <= dom->first ? 0 : (j - dom->first) / dom->step;
+    if (j <= dom->first)
+        return 0;
+    return dom->step == 1 ? j - dom->first : (j - dom->first) / dom->step;
 }
 
 /* ---- the queue: a binary heap by time, then by the order of scheduling ---- */

@@ -197,7 +197,7 @@ static void lamp_runs_is_measured_and_drawn(void **state)
     g_free(text);
     done(&s);
     RUN(t, "plot", vcd, "--text", "--from", "1999ms", "--to", "2003ms", "--width", "80");
-    expect_text(t.out, "level3  ▁▁▁▁▁");
+    expect_text(t.out, "level3  ▁╱▔▔▔▔▔╲▁▁▁▁▁╱");
     expect_text(t.out, "1000 Hz  50 %");
     done(&t);
     g_free(vcd);

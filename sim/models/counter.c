@@ -32,14 +32,22 @@ typedef struct channel {
     uint64_t compare; /* the one in force */
     drive drive;
     bool level;
+    bool idle; /* never compared with, drives nothing: matches at count 0, needs no event */
 } channel;
+
+/* A flag and its interrupt enable, as bits of their registers. */
+typedef struct flag_pair {
+    uint32_t *flag;
+    const uint32_t *enable;
+    uint32_t flag_mask, enable_mask;
+} flag_pair;
 
 typedef struct counter_state {
     wad_event wrap, first_edge;
     channel ch[CHANNELS];
     unsigned n;
     bool enabled, running;
-    bool shadow;
+    bool shadow, one_shot;
     direction dir;
     uint64_t divider;  /* in force */
     uint64_t reload;   /* in force */
@@ -47,7 +55,12 @@ typedef struct counter_state {
     uint64_t position; /* while not running */
     uint64_t phase;    /* edges into the prescaler while not running */
     int64_t begin;     /* edge of position 0; may lie before the clock's first edge */
-    uint64_t modulus;  /* 2 ** width of the count */
+    uint64_t modulus;  /* 2 ** width of the count, a power of 2 */
+    /* looked up once */
+    uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];
+    flag_pair pairs[CHANNELS + 1];
+    unsigned n_pairs;
+    bool stale; /* prescaler, reload or compares were written since they were taken over */
 } counter_state;
 
 /* ---- where the count stands ---- */
@@ -60,16 +73,19 @@ static uint64_t edges_in_period(wad_model *m, const counter_state *s)
 
 static uint64_t position_now(wad_model *m, const counter_state *s)
 {
-    return s->running ? edges_in_period(m, s) / s->divider : s->position;
+    if (!s->running)
+        return s->position;
+    uint64_t edges = edges_in_period(m, s);
+    return s->divider == 1 ? edges : edges / s->divider;
 }
 
 static uint64_t count_at(const counter_state *s, uint64_t p)
 {
     if (s->dir == DOWN)
-        return (s->length - 1 - p) % s->modulus;
+        return (s->length - 1 - p) & (s->modulus - 1);
     if (s->dir == UPDOWN && p > s->reload)
         return 2 * s->reload - p;
-    return p % s->modulus;
+    return p & (s->modulus - 1);
 }
 
 static uint64_t natural_length(const counter_state *s)
@@ -86,13 +102,17 @@ static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
 
 /* ---- flags and outputs ---- */
 
+static bool any_asks(const counter_state *s)
+{
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        if (*s->pairs[i].flag & s->pairs[i].flag_mask && *s->pairs[i].enable & s->pairs[i].enable_mask)
+            return true;
+    return false;
+}
+
 static void update_line(wad_model *m)
 {
-    const counter_state *s = wad_model_state(m);
-    bool level = wad_model_get(m, ROLE_wrap, 0) && wad_model_get(m, ROLE_wrap_irq, 0);
-    for (unsigned i = 0; i < s->n && !level; i++)
-        level = wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
-    wad_model_line(m, 0, level);
+    wad_model_line(m, 0, any_asks(wad_model_state(m)));
 }
 
 static bool output_on(wad_model *m, unsigned i)
@@ -118,7 +138,9 @@ static void set_level(wad_model *m, channel *ch, bool level)
 
 static void match(wad_model *m, channel *ch)
 {
-    wad_model_put(m, ROLE_match, ch->index, 1);
+    const counter_state *s = wad_model_state(m);
+    if (ch->index + 1 < s->n_pairs) /* pair 0 is the wrap's */
+        *s->pairs[ch->index + 1].flag |= s->pairs[ch->index + 1].flag_mask;
     if (ch->drive == SET)
         set_level(m, ch, true);
     else if (ch->drive == CLEAR)
@@ -173,6 +195,14 @@ static void arm_channel(wad_model *m, counter_state *s, channel *ch, uint64_t p)
         wad_model_cancel(m, &ch->event);
 }
 
+/* A channel wakes up for good when anything is written that makes it more than a flag at 0. */
+static void wake_channels(wad_model *m, counter_state *s)
+{
+    for (unsigned i = 0; i < s->n; i++)
+        if (s->dir != UP || wad_model_get(m, ROLE_compare, i) || s->ch[i].drive != OFF)
+            s->ch[i].idle = false;
+}
+
 static void on_channel(wad_event *e)
 {
     wad_model *m = e->model;
@@ -186,25 +216,29 @@ static void on_channel(wad_event *e)
     update_line(m);
 }
 
-static void arm(wad_model *m, counter_state *s)
+static void arm_from(wad_model *m, counter_state *s, uint64_t p)
 {
-    uint64_t p = position_now(m, s);
     for (unsigned i = 0; i < s->n; i++)
-        arm_channel(m, s, &s->ch[i], p);
+        if (!s->ch[i].idle)
+            arm_channel(m, s, &s->ch[i], p);
     if (s->running)
         wad_model_schedule(m, &s->wrap, time_of(m, s, s->length));
     else
         wad_model_cancel(m, &s->wrap);
 }
 
+static void arm(wad_model *m, counter_state *s)
+{
+    arm_from(m, s, position_now(m, s));
+}
+
 /* ---- taking over what was written ---- */
 
-static drive decode_drive(wad_model *m, unsigned i)
+static drive decode_drive(wad_model *m, const counter_state *s, unsigned i)
 {
-    static const char *const names[] = {"off", "set", "clear", "toggle", "pwm", "pwm_low"};
     uint32_t value = wad_model_get(m, ROLE_drive, i);
     for (unsigned d = SET; d <= PWM_LOW; d++)
-        if (wad_model_code(m, ROLE_drive, names[d], UINT32_MAX) == value)
+        if (s->drives[d] == value)
             return (drive)d;
     return OFF;
 }
@@ -215,27 +249,28 @@ static void take_compares(wad_model *m, counter_state *s)
         s->ch[i].compare = wad_model_get(m, ROLE_compare, i);
 }
 
-static uint64_t reload_written(wad_model *m)
+static uint64_t reload_written(wad_model *m, const counter_state *s)
 {
-    return wad_model_get(m, ROLE_reload, 0) + wad_model_code(m, ROLE_reload, "plus", 0) - 1;
+    return (uint64_t)wad_model_get(m, ROLE_reload, 0) + s->reload_plus - 1;
 }
 
 static void take_over(wad_model *m, counter_state *s)
 {
-    s->divider =
-        wad_model_get(m, ROLE_prescale, 0) + wad_model_code(m, ROLE_prescale, "plus", 0);
+    s->divider = (uint64_t)wad_model_get(m, ROLE_prescale, 0) + s->prescale_plus;
     if (!wad_model_has(m, ROLE_prescale) || !s->divider)
         s->divider = 1;
-    s->reload = reload_written(m);
+    s->reload = reload_written(m, s);
     take_compares(m, s);
-    s->length = natural_length(s);
+    s->stale = false;
 }
 
 /* Begins a period on the clock's edge now. */
 static void begin_period(wad_model *m, counter_state *s, int64_t edge)
 {
     s->begin = edge;
-    take_over(m, s);
+    if (s->stale)
+        take_over(m, s);
+    s->length = natural_length(s);
     for (unsigned i = 0; i < s->n; i++) {
         if (matches_at(s, &s->ch[i], 0))
             match(m, &s->ch[i]);
@@ -277,6 +312,8 @@ static void start(wad_model *m, counter_state *s)
         return;
     if (!wad_model_has(m, ROLE_load) && s->position == 0)
         take_over(m, s);
+    if (s->position == 0)
+        s->length = natural_length(s);
     s->running = true;
     begin_with_next_edge(m, s);
     arm(m, s);
@@ -289,13 +326,13 @@ static void on_wrap(wad_event *e)
     int64_t edge = s->begin + (int64_t)(s->length * s->divider);
     wad_model_put(m, ROLE_wrap, 0, 1);
     begin_period(m, s, edge);
-    if (wad_model_get(m, ROLE_one_shot, 0)) {
+    if (s->one_shot) {
         wad_model_put(m, ROLE_enable, 0, 0);
         s->enabled = false;
         stop(m, s);
         s->position = s->phase = 0;
     }
-    arm(m, s);
+    arm_from(m, s, 0);
     update_line(m);
 }
 
@@ -303,6 +340,7 @@ static void load_now(wad_model *m, counter_state *s)
 {
     s->position = s->phase = 0;
     take_over(m, s);
+    s->length = natural_length(s);
     if (s->running) {
         begin_with_next_edge(m, s);
         arm(m, s);
@@ -314,7 +352,7 @@ static void load_now(wad_model *m, counter_state *s)
 /* Without shadow a reload below the count is missed: the count runs on to its modulus. */
 static void reload_at_once(wad_model *m, counter_state *s)
 {
-    uint64_t p = position_now(m, s), reload = reload_written(m);
+    uint64_t p = position_now(m, s), reload = reload_written(m, s);
     if (s->dir != UP && s->running)
         return; /* counts down, or turns, from the value it has loaded */
     s->reload = reload;
@@ -325,7 +363,7 @@ static void reload_at_once(wad_model *m, counter_state *s)
 static void set_count(wad_model *m, counter_state *s)
 {
     uint64_t count = wad_model_get(m, ROLE_count, 0);
-    uint64_t p = s->dir == DOWN ? (s->length - 1 - count) % s->modulus : count;
+    uint64_t p = s->dir == DOWN ? (s->length - 1 - count) & (s->modulus - 1) : count;
     s->length = p >= natural_length(s) ? s->modulus : natural_length(s);
     s->position = p;
     s->phase = 0;
@@ -336,14 +374,14 @@ static void set_count(wad_model *m, counter_state *s)
 static void set_control(wad_model *m, counter_state *s)
 {
     uint32_t mode = wad_model_get(m, ROLE_mode, 0);
-    direction dir = mode == wad_model_code(m, ROLE_mode, "down", UINT32_MAX)     ? DOWN
-                    : mode == wad_model_code(m, ROLE_mode, "updown", UINT32_MAX) ? UPDOWN
-                                                                                 : UP;
+    direction dir = mode == s->mode_down ? DOWN : mode == s->mode_updown ? UPDOWN : UP;
     s->shadow = wad_model_get(m, ROLE_shadow, 0) != 0;
+    s->one_shot = wad_model_get(m, ROLE_one_shot, 0) != 0;
     s->enabled = wad_model_get(m, ROLE_enable, 0) != 0;
     if (dir != s->dir) {
         stop(m, s);
         s->dir = dir;
+        wake_channels(m, s);
         s->length = natural_length(s);
         s->position = s->phase = 0;
     }
@@ -360,7 +398,7 @@ static void set_outputs(wad_model *m, counter_state *s)
     uint64_t p = position_now(m, s);
     for (unsigned i = 0; i < s->n; i++) {
         channel *ch = &s->ch[i];
-        ch->drive = decode_drive(m, i);
+        ch->drive = decode_drive(m, s, i);
         if (s->running)
             pwm_level(m, s, ch, p);
         show_output(m, ch);
@@ -380,20 +418,39 @@ static void set_compares(wad_model *m, counter_state *s)
 
 static void asks(wad_model *m, const wad_write *w)
 {
-    const counter_state *s = wad_model_state(m);
-    bool stale = wad_model_get(m, ROLE_wrap, 0) && wad_model_get(m, ROLE_wrap_irq, 0);
-    if (!(w->after & ~w->before))
-        return;
-    for (unsigned i = 0; i < s->n; i++)
-        stale |= wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
-    wad_model_asks(m, 0, true, stale);
+    if (w->after & ~w->before)
+        wad_model_asks(m, 0, true, any_asks(wad_model_state(m)));
 }
 
 /* ---- the model's interface ---- */
 
+static void pair_up(wad_model *m, counter_state *s, unsigned flag_role, unsigned enable_role)
+{
+    const wadi_binding *flag = &m->roles[flag_role], *enable = &m->roles[enable_role];
+    for (unsigned i = 0; i < MIN(flag->count, enable->count) && s->n_pairs <= CHANNELS; i++) {
+        const wadi_part *f = &flag->parts[i], *e = &enable->parts[i];
+        s->pairs[s->n_pairs++] = (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb,
+                                             e->mask << e->lsb};
+    }
+}
+
+static void look_up(wad_model *m, counter_state *s)
+{
+    static const char *const names[] = {"off", "set", "clear", "toggle", "pwm", "pwm_low"};
+    s->reload_plus = wad_model_code(m, ROLE_reload, "plus", 0);
+    s->prescale_plus = wad_model_code(m, ROLE_prescale, "plus", 0);
+    s->mode_down = wad_model_code(m, ROLE_mode, "down", UINT32_MAX);
+    s->mode_updown = wad_model_code(m, ROLE_mode, "updown", UINT32_MAX);
+    for (unsigned d = OFF; d <= PWM_LOW; d++)
+        s->drives[d] = wad_model_code(m, ROLE_drive, names[d], UINT32_MAX);
+    pair_up(m, s, ROLE_wrap, ROLE_wrap_irq);
+    pair_up(m, s, ROLE_match, ROLE_match_irq);
+}
+
 static void init(wad_model *m)
 {
     counter_state *s = wad_model_state(m);
+    look_up(m, s);
     s->wrap.fn = on_wrap;
     s->first_edge.fn = on_first_edge;
     s->n = MIN(wad_model_count(m, ROLE_compare), (unsigned)CHANNELS);
@@ -411,7 +468,7 @@ static void reset(wad_model *m)
     counter_state *s = wad_model_state(m);
     wad_model_cancel(m, &s->wrap);
     wad_model_cancel(m, &s->first_edge);
-    s->enabled = s->running = s->shadow = false;
+    s->enabled = s->running = s->shadow = s->one_shot = false;
     s->position = s->phase = 0;
     s->begin = 0;
     s->dir = UP;
@@ -419,9 +476,11 @@ static void reset(wad_model *m)
         wad_model_cancel(m, &s->ch[i].event);
         s->ch[i].drive = OFF;
         s->ch[i].level = false;
+        s->ch[i].idle = true;
         wad_model_drive(m, ROLE_output, i, false);
     }
     take_over(m, s);
+    s->length = natural_length(s);
     update_line(m);
 }
 
@@ -435,9 +494,15 @@ static void refresh(wad_model *m, wad_role_set roles)
 static void written(wad_model *m, const wad_write *w)
 {
     counter_state *s = wad_model_state(m);
+    if (!(w->roles & ~(BIT(wrap) | BIT(match)))) { /* the commonest: a handler clears its flag */
+        update_line(m);
+        return;
+    }
+    if (w->roles & (BIT(prescale) | BIT(reload) | BIT(compare)))
+        s->stale = true;
     if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
         set_count(m, s);
-    if (w->roles & (BIT(enable) | BIT(mode) | BIT(shadow)))
+    if (w->roles & (BIT(enable) | BIT(mode) | BIT(shadow) | BIT(one_shot)))
         set_control(m, s);
     if (w->roles & BIT(load) && wad_model_get(m, ROLE_load, 0)) {
         wad_model_put(m, ROLE_load, 0, 0);
@@ -445,10 +510,15 @@ static void written(wad_model *m, const wad_write *w)
     }
     if (w->roles & BIT(reload) && !s->shadow)
         reload_at_once(m, s);
+    if (w->roles & BIT(compare))
+        wake_channels(m, s);
     if (w->roles & BIT(compare) && !s->shadow)
         set_compares(m, s);
-    if (w->roles & (BIT(drive) | BIT(output_on)))
+    if (w->roles & (BIT(drive) | BIT(output_on))) {
         set_outputs(m, s);
+        wake_channels(m, s);
+        arm(m, s);
+    }
     if (w->roles & (BIT(wrap_irq) | BIT(match_irq)))
         asks(m, w);
     if (w->roles & (BIT(wrap) | BIT(match) | BIT(wrap_irq) | BIT(match_irq)))

@@ -14,7 +14,7 @@ enum {
 #define WORDS 4 /* of 64 lines */
 
 typedef struct irqc_state {
-    uint64_t enabled[WORDS];
+    uint64_t enabled[WORDS], asking[WORDS];
     uint8_t priority[WORDS * 64];
 } irqc_state;
 
@@ -23,21 +23,21 @@ static void choose(wad_model *m)
     wad_sim *sim = m->sim;
     const irqc_state *s = wad_model_state(m);
     sim->best_line = WADI_NO_LINE;
-    for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
-        if (!sim->lines[i].level || !(s->enabled[i / 64] >> i % 64 & 1))
-            continue;
-        if (sim->best_line == WADI_NO_LINE || s->priority[i] < sim->best_priority) {
-            sim->best_line = i;
-            sim->best_priority = s->priority[i];
+    for (unsigned w = 0; w < WORDS; w++)
+        for (uint64_t set = s->asking[w] & s->enabled[w]; set; set &= set - 1) {
+            unsigned line = w * 64 + (unsigned)__builtin_ctzll(set);
+            if (sim->best_line != WADI_NO_LINE && s->priority[line] >= sim->best_priority)
+                continue;
+            sim->best_line = line;
+            sim->best_priority = s->priority[line];
         }
-    }
     wadi_cpu_recheck(sim);
 }
 
 static void load(wad_model *m)
 {
     irqc_state *s = wad_model_state(m);
-    memset(s, 0, sizeof *s);
+    memset(s->enabled, 0, sizeof s->enabled);
     for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
         bool on = wad_model_get(m, ROLE_enable, i) != 0;
         s->enabled[i / 64] |= (uint64_t)on << i % 64;
@@ -50,6 +50,8 @@ static void load(wad_model *m)
 
 static void reset(wad_model *m)
 {
+    irqc_state *s = wad_model_state(m);
+    memset(s, 0, sizeof *s);
     wad_model_enabled(m);
     load(m);
 }
@@ -75,8 +77,13 @@ static void written(wad_model *m, const wad_write *w)
 
 static void line(wad_model *m, unsigned n, bool level)
 {
-    (void)n;
-    (void)level;
+    irqc_state *s = wad_model_state(m);
+    if (n >= WORDS * 64)
+        return;
+    if (level)
+        s->asking[n / 64] |= UINT64_C(1) << n % 64;
+    else
+        s->asking[n / 64] &= ~(UINT64_C(1) << n % 64);
     choose(m);
 }
 

@@ -20,7 +20,7 @@ typedef struct wad_capture wad_capture;
 wad_capture *wad_capture_new(void);
 void wad_capture_free(wad_capture *capture);
 
-/** Adds a channel; its number. */
+/** Adds a channel; its number. At most 16384. */
 unsigned wad_capture_channel(wad_capture *capture, const char *name);
 unsigned wad_capture_channels(const wad_capture *capture);
 const char *wad_capture_name(const wad_capture *capture, unsigned channel);
@@ -35,11 +35,16 @@ void wad_capture_clear(wad_capture *capture);
 typedef struct wad_edge_record {
     uint64_t ps;
     uint32_t channel;
-    uint32_t level;
+    wad_level level;
 } wad_edge_record;
 
-/** The i-th change. */
-wad_edge_record wad_capture_at(const wad_capture *capture, uint64_t i);
+/** A place in a capture; begin with a zeroed one. */
+typedef struct wad_cursor {
+    unsigned chunk, at;
+} wad_cursor;
+
+/** The change at the cursor, which moves on; false at the end. */
+bool wad_capture_next(const wad_capture *capture, wad_cursor *cursor, wad_edge_record *edge);
 
 /** Writes a VCD file, all or nothing: false and `why` (free with g_free) leave no file behind. */
 bool wad_vcd_write(const wad_capture *capture, const char *path, uint64_t end_ps, char **why);

@@ -18,10 +18,9 @@
 typedef struct wad_stats {
     uint64_t n;
     uint64_t min, max;
-    uint64_t sum;
-    double sum_squares; /**< of deviations from the first value */
+    uint64_t first;     /**< deviations are summed from here: equal values give exactly no jitter */
     double sum_dev;
-    uint64_t first;
+    double sum_squares;
 } wad_stats;
 
 void wad_stats_add(wad_stats *stats, uint64_t value);
