@@ -111,16 +111,27 @@ uint64_t wad_capture_edges(const wad_capture *c)
     return c->chunks->len ? c->closed + used_in(c, c->chunks->len - 1) : 0;
 }
 
+static bool next_chunk(const wad_capture *c, wad_cursor *at)
+{
+    while (at->next == at->end) {
+        if (at->chunk >= c->chunks->len)
+            return false;
+        const chunk *k = &g_array_index(c->chunks, chunk, at->chunk);
+        at->next = k->edges;
+        at->end = k->edges + used_in(c, at->chunk);
+        at->base = k->base;
+        at->chunk++;
+    }
+    return true;
+}
+
 bool wad_capture_next(const wad_capture *c, wad_cursor *at, wad_edge_record *edge)
 {
-    while (at->chunk < c->chunks->len && at->at >= used_in(c, at->chunk)) {
-        at->chunk++;
-        at->at = 0;
-    }
-    if (at->chunk >= c->chunks->len)
+    if (__builtin_expect(at->next == at->end, 0) && !next_chunk(c, at))
         return false;
-    const chunk *k = &g_array_index(c->chunks, chunk, at->chunk);
-    uint64_t e = k->edges[at->at++];
-    *edge = (wad_edge_record){k->base + (e >> 16), (uint32_t)(e >> 2 & 0x3FFF), (wad_level)(e & 3)};
+    uint64_t e = *at->next++;
+    edge->ps = at->base + (e >> 16);
+    edge->channel = (uint32_t)(e >> 2 & 0x3FFF);
+    edge->level = (wad_level)(e & 3);
     return true;
 }

@@ -17,6 +17,7 @@ typedef struct reader {
     unsigned channels;
     GString *scope;
     uint64_t scale_num, scale_den; /* picoseconds in one unit of the file's time */
+    bool scale_is_ps;
     uint64_t ps;
     bool failed;
 } reader;
@@ -124,6 +125,7 @@ static bool read_timescale(reader *r, const char *from)
         if (!strcmp(unit, units[i].unit) && (count == 1 || count == 10 || count == 100)) {
             r->scale_num = units[i].num * count;
             r->scale_den = units[i].den;
+            r->scale_is_ps = r->scale_num == 1 && r->scale_den == 1;
             return true;
         }
     return fail(r, from, "timescale '%s' is none of 1, 10, 100 of s, ms, us, ns, ps, fs", text);
@@ -200,7 +202,9 @@ static inline bool read_time(reader *r)
         t = t * 10 + (uint64_t)(*r->p++ - '0');
     if (r->p == from + 1 || r->p - from > 20 || (r->p < r->end && !is_space(*r->p)))
         return fail(r, from, "'#' must be followed by a time%s", "");
-    uint64_t ps = r->scale_den == 1 ? t * r->scale_num : t * r->scale_num / r->scale_den;
+    uint64_t ps = t;
+    if (!r->scale_is_ps)
+        ps = t * r->scale_num / r->scale_den;
     if (ps < r->ps)
         return fail(r, from, "time goes back%s", "");
     r->ps = ps;
@@ -251,7 +255,10 @@ static bool read_vector(reader *r)
 static bool read_changes(reader *r)
 {
     for (;;) {
-        skip_space(r);
+        if (r->p < r->end && *r->p == '\n')
+            r->p++;
+        else
+            skip_space(r);
         if (r->p >= r->end)
             return true;
         bool ok = true;

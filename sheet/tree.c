@@ -14,6 +14,8 @@ typedef struct lexer {
     uint32_t line;
     size_t line_start;
     bool nl_before; /* a new line stood before the token just read */
+    GArray *toks;   /* stacks that all open groups share: each uses what lies above its mark */
+    GArray *stmts;
 } lexer;
 
 /* ---- messages ---- */
@@ -190,6 +192,8 @@ static bool read_punct(lexer *lx, wadi_tok *tok)
     static const char *const marks[] = {"..", "**", "!=", "{", "}", "(", ")", "[", "]", ",",
                                         ":",  "=",  "+",  "-", "*", "/", ".", "<", ">"};
     for (unsigned i = 0; i < G_N_ELEMENTS(marks); i++) {
+        if (marks[i][0] != lx->src->text[lx->pos])
+            continue;
         size_t n = strlen(marks[i]);
         if (lx->pos + n <= lx->src->size && !memcmp(lx->src->text + lx->pos, marks[i], n)) {
             tok->type = WADI_T_PUNCT;
@@ -257,25 +261,35 @@ static bool continues(const wadi_tok *tok)
 
 typedef struct builder {
     lexer *lx;
-    GArray *toks;  /* of the statement being read */
-    GArray *stmts; /* of the group being read */
+    guint tok_mark, stmt_mark;
     int parens;
 } builder;
 
+static guint pending(const builder *b)
+{
+    return b->lx->toks->len - b->tok_mark;
+}
+
+static const wadi_tok *last_tok(const builder *b)
+{
+    return &g_array_index(b->lx->toks, wadi_tok, b->lx->toks->len - 1);
+}
+
 static void end_stmt(builder *b)
 {
-    if (b->toks->len) {
-        wadi_tok last = {.type = WADI_T_END, .where = here(b->lx)};
-        const wadi_tok *before = &g_array_index(b->toks, wadi_tok, b->toks->len - 1);
-        last.where = before->where;
-        if (before->text && before->type != WADI_T_STRING)
-            last.where.col += (uint32_t)strlen(before->text);
-        g_array_append_val(b->toks, last);
-        wadi_stmt stmt = {wadi_arena_copy(b->lx->src->arena, b->toks->data, b->toks->len,
+    lexer *lx = b->lx;
+    if (pending(b)) {
+        wadi_tok last = {.type = WADI_T_END, .where = last_tok(b)->where};
+        if (last_tok(b)->text && last_tok(b)->type != WADI_T_STRING)
+            last.where.col += (uint32_t)strlen(last_tok(b)->text);
+        g_array_append_val(lx->toks, last);
+        guint n = pending(b);
+        wadi_stmt stmt = {wadi_arena_copy(lx->src->arena,
+                                          &g_array_index(lx->toks, wadi_tok, b->tok_mark), n,
                                           sizeof(wadi_tok)),
-                          b->toks->len - 1};
-        g_array_append_val(b->stmts, stmt);
-        g_array_set_size(b->toks, 0);
+                          n - 1};
+        g_array_append_val(lx->stmts, stmt);
+        g_array_set_size(lx->toks, b->tok_mark);
     }
     b->parens = 0;
 }
@@ -292,9 +306,7 @@ static void count_parens(builder *b, const wadi_tok *tok)
 
 static bool starts_new_stmt(const builder *b, bool nl)
 {
-    if (!nl || !b->toks->len || b->parens)
-        return false;
-    return !continues(&g_array_index(b->toks, wadi_tok, b->toks->len - 1));
+    return nl && pending(b) && !b->parens && !continues(last_tok(b));
 }
 
 static void read_statements(builder *b, const wad_where *open, int depth)
@@ -318,7 +330,7 @@ static void read_statements(builder *b, const wad_where *open, int depth)
             tok.type = WADI_T_GROUP;
         }
         count_parens(b, &tok);
-        g_array_append_val(b->toks, tok);
+        g_array_append_val(b->lx->toks, tok);
     }
     end_stmt(b);
     if (open)
@@ -335,22 +347,26 @@ static wadi_group *read_group(lexer *lx, const wad_where *open, int depth)
         lx->pos = lx->src->size;
         return group;
     }
-    builder b = {lx, g_array_new(FALSE, FALSE, sizeof(wadi_tok)),
-                 g_array_new(FALSE, FALSE, sizeof(wadi_stmt)), 0};
+    builder b = {lx, lx->toks->len, lx->stmts->len, 0};
     read_statements(&b, open, depth);
-    group->n = b.stmts->len;
-    group->stmts =
-        wadi_arena_copy(lx->src->arena, b.stmts->data, b.stmts->len, sizeof(wadi_stmt));
-    g_array_free(b.toks, TRUE);
-    g_array_free(b.stmts, TRUE);
+    group->n = lx->stmts->len - b.stmt_mark;
+    group->stmts = wadi_arena_copy(lx->src->arena,
+                                   (wadi_stmt *)(void *)lx->stmts->data + b.stmt_mark, group->n,
+                                   sizeof(wadi_stmt));
+    g_array_set_size(lx->stmts, b.stmt_mark);
     return group;
 }
 
 bool wadi_tree_read(wadi_source *src)
 {
     unsigned before = wad_diags_errors(src->diags);
-    lexer lx = {.src = src, .line = 1};
+    lexer lx = {.src = src,
+                .line = 1,
+                .toks = g_array_new(FALSE, FALSE, sizeof(wadi_tok)),
+                .stmts = g_array_new(FALSE, FALSE, sizeof(wadi_stmt))};
     src->top = read_group(&lx, NULL, 0);
+    g_array_free(lx.toks, TRUE);
+    g_array_free(lx.stmts, TRUE);
     return wad_diags_errors(src->diags) == before;
 }
 

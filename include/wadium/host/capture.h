@@ -40,7 +40,9 @@ typedef struct wad_edge_record {
 
 /** A place in a capture; begin with a zeroed one. */
 typedef struct wad_cursor {
-    unsigned chunk, at;
+    unsigned chunk; /* all private */
+    const uint64_t *next, *end;
+    uint64_t base;
 } wad_cursor;
 
 /** The change at the cursor, which moves on; false at the end. */
