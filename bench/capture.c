@@ -22,7 +22,7 @@ typedef struct chunk {
 
 struct wad_capture {
     GPtrArray *names;
-    GArray *chunks;  /* chunk; `n` of the last one is filled in by `close_chunk` */
+    GArray *chunks; /* chunk; `n` of the last one is filled in by `close_chunk` */
     uint64_t *next, *end;
     uint64_t base;
     uint64_t closed; /* edges in all chunks but the last */

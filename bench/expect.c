@@ -63,8 +63,9 @@ static bool parse_within(wadi_cursor *c, wadi_expect *e, wad_unit unit)
     bool fits = points ? e->within_unit == WAD_UNIT_POINT
                        : e->within_unit == unit || e->within_unit == WAD_UNIT_PART;
     if (!fits) {
-        wadi_error(c->src, &where, points ? "a duty's tolerance is given in points: within 0.1 points"
-                                          : "the tolerance is given in the same unit, in %% or in ppm");
+        wadi_error(c->src, &where,
+                   points ? "a duty's tolerance is given in points: within 0.1 points"
+                          : "the tolerance is given in the same unit, in %% or in ppm");
         c->failed = true;
     }
     return !c->failed;
@@ -227,7 +228,8 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
     e.text = words ? text_between(b, start + words, c->tok) : "none";
     if (e.type == WADI_EXPECT_FINDING) {
         e.subject = wadi_arena_printf(b->arena, "finding W%u", e.line);
-        e.text = e.file ? wadi_arena_printf(b->arena, "at %s:%u", e.file, e.file_line) : "once or more";
+        e.text =
+            e.file ? wadi_arena_printf(b->arena, "at %s:%u", e.file, e.file_line) : "once or more";
     }
     g_array_append_val(b->expects, e);
     return true;
@@ -258,7 +260,8 @@ static char *seconds(double s)
 /* "500 ms, all 10 within 83.3 ps" */
 static char *spread(const wad_stats *s)
 {
-    char *mean = seconds(wad_stats_mean(s) / 1e12), *width = seconds((double)(s->max - s->min) / 1e12);
+    char *mean = seconds(wad_stats_mean(s) / 1e12),
+         *width = seconds((double)(s->max - s->min) / 1e12);
     char *text = g_strdup_printf(s->n > 1 ? "%s, all %llu within %s" : "%s", mean,
                                  (unsigned long long)s->n, width);
     g_free(width);
@@ -285,9 +288,9 @@ static wadi_judged judge_pin(const wadi_gauge *g)
     case WADI_EXPECT_FREQUENCY:
         value = wad_meter_hz(m);
         if (m->rises < 2)
-            return (wadi_judged){g_strdup_printf("%llu rising edges: no period",
-                                                 (unsigned long long)m->rises),
-                                 false};
+            return (wadi_judged){
+                g_strdup_printf("%llu rising edges: no period", (unsigned long long)m->rises),
+                false};
         return (wadi_judged){g_strdup_printf("%.9g Hz", value), close_enough(e, value)};
     case WADI_EXPECT_DUTY:
         value = wad_meter_duty(m);
@@ -310,8 +313,7 @@ static wadi_judged judge_irq(const wadi_gauge *g)
 {
     const wadi_expect *e = g->expect;
     if (e->type == WADI_EXPECT_IRQ_PERIOD)
-        return judge_spread(e, &g->period,
-                            g->count ? "served once only" : "never served");
+        return judge_spread(e, &g->period, g->count ? "served once only" : "never served");
     if (e->type == WADI_EXPECT_IRQ_COUNT)
         return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)g->count),
                              (double)g->count == wadi_rat_double(e->wanted)};

@@ -40,8 +40,8 @@ typedef enum wadi_expect_type {
 typedef struct wadi_expect {
     wadi_expect_type type;
     wad_where where;
-    unsigned probe;    /* of a pin */
-    unsigned line;     /* of an interrupt */
+    unsigned probe; /* of a pin */
+    unsigned line;  /* of an interrupt */
     const char *subject;
     wad_rational wanted; /* in base units: Hz, s, share */
     wad_rational within;
@@ -65,9 +65,9 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    GArray *probes;   /* wadi_probe */
-    GArray *stimuli;  /* wadi_stimulus */
-    GArray *expects;  /* wadi_expect */
+    GArray *probes;  /* wadi_probe */
+    GArray *stimuli; /* wadi_stimulus */
+    GArray *expects; /* wadi_expect */
 };
 
 /** Carries one statement out; messages go to `src`. */

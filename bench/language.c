@@ -173,14 +173,15 @@ static void say_drive(wad_bench *b, wadi_cursor *c)
 static char *locate(const wad_bench *b, wadi_cursor *c, const char *what, const char *extension)
 {
     wad_where where = c->tok->where;
-    const char *name = c->tok->type == WADI_T_STRING ? wadi_need_string(c, what)
-                                                     : wadi_need_name(c, what);
+    const char *name =
+        c->tok->type == WADI_T_STRING ? wadi_need_string(c, what) : wadi_need_name(c, what);
     if (!name)
         return NULL;
     char *path = wad_locate(name, extension, b->file);
     if (!path) {
-        wadi_error(c->src, &where, "no file '%s%s' beside the bench, in WADIUM_PATH or in Wadium's "
-                                   "own folders",
+        wadi_error(c->src, &where,
+                   "no file '%s%s' beside the bench, in WADIUM_PATH or in Wadium's "
+                   "own folders",
                    name, g_str_has_suffix(name, extension) ? "" : extension);
         c->failed = true;
     }
@@ -394,15 +395,10 @@ wad_bench_list *wad_bench_parse(const char *text, size_t size, const char *name,
 
 wad_bench_list *wad_bench_read(const char *path, wad_diags *diags)
 {
-    char *text;
-    gsize size;
-    GError *error = NULL;
-    if (!g_file_get_contents(path, &text, &size, &error)) {
-        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the bench: %s",
-                      error->message);
-        g_error_free(error);
+    size_t size;
+    char *text = wadi_read_file(path, "bench", &size, diags);
+    if (!text)
         return NULL;
-    }
     wad_bench_list *list = wad_bench_parse(text, size, path, diags);
     g_free(text);
     return list;

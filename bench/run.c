@@ -84,8 +84,7 @@ static void set_up_taps(session *s)
         const wadi_probe *p = &g_array_index(probes, wadi_probe, i);
         s->taps[i] = (tap){s, i, wad_capture_channel(s->capture, p->name), g_ptr_array_new()};
         for (unsigned k = 0; k < s->n_gauges; k++)
-            if (s->gauges[k].expect->type <= WADI_EXPECT_LEVEL &&
-                s->gauges[k].expect->probe == i)
+            if (s->gauges[k].expect->type <= WADI_EXPECT_LEVEL && s->gauges[k].expect->probe == i)
                 g_ptr_array_add(s->taps[i].gauges, &s->gauges[k]);
         wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
     }
@@ -137,7 +136,7 @@ static int by_time(const void *a, const void *b)
 static void bounce(session *s, GRand *rand, uint64_t ps, uint64_t length, const wad_pin_def *pin,
                    wad_level to, wad_level from)
 {
-    uint64_t times[8];
+    uint64_t times[8] = {0};
     unsigned n = length ? 2 * (unsigned)g_rand_int_range(rand, 1, 5) : 0;
     for (unsigned i = 0; i < n; i++)
         times[i] = ps + 1 + (uint64_t)(g_rand_double(rand) * (double)(length - 1));

@@ -164,8 +164,9 @@ static bool read_header(reader *r)
         bool ok = is_word(w, n, "$timescale") ? read_timescale(r, w)
                   : is_word(w, n, "$var")     ? read_var(r, w)
                   : *w == '$'                 ? skip_section(r, w)
-                                              : fail(r, w, "no VCD file: a section beginning with "
-                                                           "'$' was expected%s",
+                                              : fail(r, w,
+                                                     "no VCD file: a section beginning with "
+                                                                     "'$' was expected%s",
                                                      "");
         if (!ok)
             return false;
@@ -298,8 +299,14 @@ bool wad_vcd_parse(const char *text, size_t size, const char *name, const wad_vc
                    wad_diags *diags)
 {
     reader *r = g_new0(reader, 1);
-    *r = (reader){.p = text, .end = text + size, .start = text, .name = name, .to = to,
-                  .diags = diags, .scale_num = 1000, .scale_den = 1};
+    *r = (reader){.p = text,
+                  .end = text + size,
+                  .start = text,
+                  .name = name,
+                  .to = to,
+                  .diags = diags,
+                  .scale_num = 1000,
+                  .scale_den = 1};
     r->longer = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     bool ok = read_header(r) && read_changes(r);
     if (ok && to->end)

@@ -37,7 +37,7 @@ static void put_8_digits(char *p, uint32_t n)
                                 "25262728293031323334353637383940414243444546474849"
                                 "50515253545556575859606162636465666768697071727374"
                                 "75767778798081828384858687888990919293949596979899";
-    uint32_t a = n / 10000, b = n % 10000;
+    size_t a = n / 10000, b = n % 10000;
     memcpy(p, pairs + a / 100 * 2, 2);
     memcpy(p + 2, pairs + a % 100 * 2, 2);
     memcpy(p + 4, pairs + b / 100 * 2, 2);
@@ -54,7 +54,8 @@ static inline char *put_time(char *p, clock_text *clock, uint64_t ps)
         clock->high = high;
         clock->n = (unsigned)sprintf(clock->text, "#%llu", (unsigned long long)high);
     }
-    memcpy(p, clock->text, sizeof clock->text); /* a fixed size copies fast; the rest is overwritten */
+    memcpy(p, clock->text,
+           sizeof clock->text); /* a fixed size copies fast; the rest is overwritten */
     put_8_digits(p + clock->n, low);
     return p + clock->n + 8;
 }

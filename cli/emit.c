@@ -70,8 +70,8 @@ int cli_emit(int argc, char **argv)
             status = emit_chip(i, argv[2], path);
         }
     if (!known)
-        status = cli_error("cannot emit '%s': header, roles, vectors, linker and pins can be",
-                           argv[1]);
+        status =
+            cli_error("cannot emit '%s': header, roles, vectors, linker and pins can be", argv[1]);
     g_free(path);
     return status;
 }

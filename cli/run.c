@@ -48,8 +48,7 @@ int cli_run(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
-        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture",
-         "FILE"},
+        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
         {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
         {0}};

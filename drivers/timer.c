@@ -23,8 +23,7 @@ static uint32_t longest_period(const wad_block *block)
 
 static wad_status solve(wad_timer *t, wad_rate rate, int32_t *error_ppm)
 {
-    uint32_t max_prescale =
-        wad_has(R.prescale) ? largest(R.prescale.width, R.prescale_plus) : 1u;
+    uint32_t max_prescale = wad_has(R.prescale) ? largest(R.prescale.width, R.prescale_plus) : 1u;
     return wad_timer_solve(t->block->clock_hz(), rate, max_prescale, longest_period(t->block),
                            &t->prescale, &t->period, error_ppm);
 }

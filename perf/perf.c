@@ -162,7 +162,8 @@ static double plain_write(const char *path, const char *bytes, size_t size)
 static void run_vcd(wad_capture *c)
 {
     char *folder = g_dir_make_tmp("wadium-perf-XXXXXX", NULL), text[64], *why;
-    char *vcd = g_build_filename(folder, "a.vcd", NULL), *plain = g_build_filename(folder, "b", NULL);
+    char *vcd = g_build_filename(folder, "a.vcd", NULL),
+         *plain = g_build_filename(folder, "b", NULL);
     char *bytes;
     gsize size;
     double best = 1e9, best_plain = 1e9;
@@ -222,14 +223,16 @@ static void run_captures(void)
 
 static void run_sheet(void)
 {
-    GString *text = g_string_new("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n"
-                                 "}\nlayout l {\n");
+    GString *text =
+        g_string_new("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n"
+                     "}\nlayout l {\n");
     char value[32];
     for (unsigned i = 0; i < 1000; i++)
-        g_string_append_printf(text,
-                               " reg R%u at %u rw reset 0 \"register\" {\n  0 EN rw \"enable\"\n"
-                               "  3:1 MODE rw \"mode\" { 0 off, 1 on }\n  15:8 N rw \"count\"\n }\n",
-                               i, i * 4);
+        g_string_append_printf(
+            text,
+            " reg R%u at %u rw reset 0 \"register\" {\n  0 EN rw \"enable\"\n"
+            "  3:1 MODE rw \"mode\" { 0 off, 1 on }\n  15:8 N rw \"count\"\n }\n",
+            i, i * 4);
     g_string_append(text, "}\n");
     double best = 1e9;
     for (int i = 0; i < 5; i++) {

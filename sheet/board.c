@@ -35,10 +35,9 @@ static bool parse_net(reader *r, wadi_cursor *c, wad_wire *wire)
         GPtrArray *names = g_ptr_array_new();
         for (unsigned i = 0; i < s->n_pins; i++)
             g_ptr_array_add(names, (gpointer)s->pins[i].name);
-        wadi_error(c->src, &where, "%s has no pin '%s'%s; write other nets in quotes", s->name,
-                   wire->net,
-                   wadi_suggest(c->src->arena, wire->net, (const char *const *)names->pdata,
-                                names->len));
+        wadi_error(
+            c->src, &where, "%s has no pin '%s'%s; write other nets in quotes", s->name, wire->net,
+            wadi_suggest(c->src->arena, wire->net, (const char *const *)names->pdata, names->len));
         g_ptr_array_free(names, TRUE);
         c->failed = true;
     }
@@ -113,14 +112,15 @@ static void parse_part(reader *r, wadi_cursor *c, const char *kind)
 static void parse_chip(reader *r, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
-    const char *name = c->tok->type == WADI_T_STRING ? wadi_need_string(c, "a chip")
-                                                     : wadi_need_name(c, "a chip");
+    const char *name =
+        c->tok->type == WADI_T_STRING ? wadi_need_string(c, "a chip") : wadi_need_name(c, "a chip");
     if (!name || !wadi_need_end(c))
         return;
     char *path = wad_locate(name, ".sheet", r->src->name);
     if (!path)
-        wadi_error(r->src, &where, "no sheet for chip '%s' beside this file, in WADIUM_PATH or in "
-                                   "Wadium's chips/",
+        wadi_error(r->src, &where,
+                   "no sheet for chip '%s' beside this file, in WADIUM_PATH or in "
+                   "Wadium's chips/",
                    name);
     else
         r->owner->sheet = wad_sheet_read(path, r->src->diags);
@@ -197,15 +197,10 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
 
 wad_board *wad_board_read(const char *path, wad_diags *diags)
 {
-    char *text;
-    gsize size;
-    GError *error = NULL;
-    if (!g_file_get_contents(path, &text, &size, &error)) {
-        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the board: %s",
-                      error->message);
-        g_error_free(error);
+    size_t size;
+    char *text = wadi_read_file(path, "board", &size, diags);
+    if (!text)
         return NULL;
-    }
     wad_board *board = wad_board_parse(text, size, path, diags);
     g_free(text);
     return board;
@@ -236,7 +231,8 @@ static void show_part(const wad_part_def *p, FILE *out)
     for (unsigned i = 0; i < p->n_wires; i++) {
         const wad_wire *w = &p->wires[i];
         char *label = *w->name ? g_strdup_printf("%s.%s", p->name, w->name) : g_strdup(p->name);
-        fprintf(out, i == 0 && p->text ? "%-16s %-12s %-6s" : "%-16s %-12s %s", label, p->kind, w->net);
+        fprintf(out, i == 0 && p->text ? "%-16s %-12s %-6s" : "%-16s %-12s %s", label, p->kind,
+                w->net);
         if (i == 0 && p->text)
             fprintf(out, " %s", p->text);
         if (i == 0 && p->active_low)
@@ -255,8 +251,8 @@ static void show_part(const wad_part_def *p, FILE *out)
 
 void wad_show_board(const wad_board *board, FILE *out)
 {
-    fprintf(out, "%s: %s\nchip %s, %u parts\n\n", board->name,
-            board->summary ? board->summary : "", board->sheet->name, board->n_parts);
+    fprintf(out, "%s: %s\nchip %s, %u parts\n\n", board->name, board->summary ? board->summary : "",
+            board->sheet->name, board->n_parts);
     fprintf(out, "%-16s %-12s %-6s %s\n", "part", "kind", "pin", "what");
     for (unsigned i = 0; i < board->n_parts; i++)
         show_part(&board->parts[i], out);

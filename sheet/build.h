@@ -16,26 +16,26 @@ typedef struct wadi_env {
 /* What of a block waits until all blocks exist. */
 typedef struct wadi_block_body {
     const wadi_group *group; /* may be NULL */
-    const wadi_env *env; /* `i` of a block array */
+    const wadi_env *env;     /* `i` of a block array */
 } wadi_block_body;
 
 typedef struct wadi_build {
     const wadi_source *src;
     wadi_arena *arena;
     wad_sheet *sheet;
-    GHashTable *layouts; /* name -> const wadi_stmt * */
-    GPtrArray *clocks;   /* wad_clock * */
-    GPtrArray *blocks;   /* wad_instance * */
-    GArray *block_bodies; /* wadi_block_body, one a block */
+    GHashTable *layouts;    /* name -> const wadi_stmt * */
+    GPtrArray *clocks;      /* wad_clock * */
+    GPtrArray *blocks;      /* wad_instance * */
+    GArray *block_bodies;   /* wadi_block_body, one a block */
     GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
-    GArray *pins;        /* wad_pin_def */
+    GArray *pins;           /* wad_pin_def */
 } wadi_build;
 
 /* A path as written: up to three elements, each with an optional index. */
 typedef struct wadi_path {
     wad_where where;
     const char *name[3];
-    int64_t index[3]; /* -1: none */
+    int64_t index[3];          /* -1: none */
     const char *index_name[3]; /* an index that is a name, for roles */
     unsigned n;
 } wadi_path;
@@ -55,8 +55,8 @@ bool wadi_at_access(const wadi_cursor *c);
 /* Resolution; `scope` is the block whose registers a short path means, NULL at chip level. */
 bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
                   const wadi_path *path, wad_fieldref *ref);
-bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env,
-                     const wad_instance *scope, wad_cond *cond);
+bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const wad_instance *scope,
+                     wad_cond *cond);
 
 /** Elaborates a layout for one set of parameters. */
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,

@@ -254,18 +254,14 @@ static void finish_block(wadi_build *b, unsigned i, bool pins_pass)
 {
     const wadi_block_body *body = &g_array_index(b->block_bodies, wadi_block_body, i);
     wad_instance *block = b->blocks->pdata[i];
-    finisher f = {b,
-                  block,
-                  body->env,
-                  g_array_new(FALSE, FALSE, sizeof(int)),
+    finisher f = {b, block, body->env, g_array_new(FALSE, FALSE, sizeof(int)),
                   g_array_new(FALSE, FALSE, sizeof(wad_signal))};
     for (unsigned k = 0; body->group && k < body->group->n; k++)
         finish_item(&f, &body->group->stmts[k], pins_pass);
     block->n_irqs = f.irqs->len;
     block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
     block->n_signals = f.signals->len;
-    block->signals =
-        wadi_arena_copy(b->arena, f.signals->data, f.signals->len, sizeof(wad_signal));
+    block->signals = wadi_arena_copy(b->arena, f.signals->data, f.signals->len, sizeof(wad_signal));
     g_array_free(f.irqs, TRUE);
     g_array_free(f.signals, TRUE);
 }

@@ -117,9 +117,9 @@ static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env
     if (want_signal != is_signal || (!strcmp(info->sort, "REG") && role->sort != WAD_ROLE_REG) ||
         (!strcmp(info->sort, "FIELD") && role->sort == WAD_ROLE_REG && role->reg->n_fields > 1)) {
         wadi_error(b->src, &role->where, "role '%s' takes a %s", role->name,
-                   want_signal                    ? "pin function: pins NAME"
+                   want_signal                  ? "pin function: pins NAME"
                    : !strcmp(info->sort, "REG") ? "whole register"
-                                                  : "field: REGISTER.FIELD");
+                                                : "field: REGISTER.FIELD");
         return false;
     }
     if (role->sort == WAD_ROLE_REG && !strcmp(info->sort, "FIELD")) {

@@ -72,12 +72,8 @@ void wad_diags_add(wad_diags *diags, wad_severity severity, const wad_where *whe
     it->text = text;
     it->file = g_strdup(where && where->file ? where->file : "?");
     it->quoted = g_strdup(quoted);
-    it->shown = (wad_diag){severity,
-                           it->file,
-                           where ? where->line : 0,
-                           where ? where->col : 0,
-                           it->text,
-                           it->quoted};
+    it->shown = (wad_diag){severity, it->file,  where ? where->line : 0, where ? where->col : 0,
+                           it->text, it->quoted};
     g_ptr_array_add(diags->items, it);
 }
 

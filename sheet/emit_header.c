@@ -52,7 +52,10 @@ void wadi_emit_text(const wad_sheet *sheet, const char *text, FILE *out)
 {
     char *upper = wadi_emit_upper(sheet->name), *lower = wadi_emit_lower(sheet->name);
     for (; *text; text++) {
-        const char *name = *text == '@' ? upper : *text == '`' ? lower : *text == '^' ? sheet->hash : NULL;
+        const char *name = *text == '@'   ? upper
+                           : *text == '`' ? lower
+                           : *text == '^' ? sheet->hash
+                                          : NULL;
         if (name)
             fputs(name, out);
         else
@@ -183,8 +186,8 @@ static void emit_struct(emitter *e, const wad_layout *layout)
     for (guint i = 0; i < members->len; i++) {
         const member *m = &g_array_index(members, member, i);
         char *element = m->element >= 0 ? g_strdup_printf("%d", m->element) : g_strdup("");
-        fprintf(e->out, "_Static_assert(offsetof(%s_%s_regs, %s%s) == 0x%02X, \"%s%s\");\n", e->lower,
-                layout->name, m->reg->name, element, m->offset, m->reg->name, element);
+        fprintf(e->out, "_Static_assert(offsetof(%s_%s_regs, %s%s) == 0x%02X, \"%s%s\");\n",
+                e->lower, layout->name, m->reg->name, element, m->offset, m->reg->name, element);
         g_free(element);
     }
     g_array_free(members, TRUE);
@@ -273,8 +276,8 @@ static void emit_value(emitter *e, const wad_layout *layout, const wad_value *v)
         fprintf(e->out, "\n/* %s: %s */\n", v->name, v->text ? v->text : "split over registers");
         if (set)
             fprintf(e->out,
-                    "static inline void %s_%s_set_%s(%s_%s_regs *block, uint32_t value)\n{\n", e->lower,
-                    layout->name, v->name, e->lower, layout->name);
+                    "static inline void %s_%s_set_%s(%s_%s_regs *block, uint32_t value)\n{\n",
+                    e->lower, layout->name, v->name, e->lower, layout->name);
         else
             fprintf(e->out,
                     "static inline uint32_t %s_%s_get_%s(const %s_%s_regs *block)\n{\n"
@@ -315,8 +318,8 @@ static void emit_blocks(emitter *e)
         fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", b->text ? b->text : "");
         fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, b->name,
                 (unsigned long long)b->base);
-        fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, b->name, e->lower,
-                b->layout->name, e->upper, b->name);
+        fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, b->name,
+                e->lower, b->layout->name, e->upper, b->name);
         for (unsigned k = 0; k < b->n_irqs; k++)
             if (b->n_irqs > 1)
                 fprintf(e->out, "#define %s_%s_IRQ_%u %d\n", e->upper, b->name, k, b->irqs[k]);
@@ -328,25 +331,26 @@ static void emit_blocks(emitter *e)
 static void emit_prologue(emitter *e)
 {
     wadi_emit_banner(e->sheet, e->sheet->summary ? e->sheet->summary : "registers", e->out);
-    wadi_emit_text(e->sheet,
-            "#ifndef @_H\n#define @_H\n\n"
-            "#include <stddef.h>\n#include <stdint.h>\n\n"
-            "#define @_SHEET_HASH \"^\"\n\n"
-            "/* Every address passes through here: a host may add a bias, a target adds nothing. */\n"
-            "#ifndef WAD_ADDRESS\n#define WAD_ADDRESS(address) ((uintptr_t)(address))\n#endif\n\n"
-            "/* A field of a word that was read; a field's value in place; a word with one field "
-            "changed.\n * The _AT forms take the element of a field array. */\n"
-            "#define @_GET(FIELD, word)         (((word) & FIELD##_MASK) >> FIELD##_POS)\n"
-            "#define @_BITS(FIELD, value)       (((uint32_t)(value) << FIELD##_POS) & "
-            "FIELD##_MASK)\n"
-            "#define @_WITH(FIELD, word, value) (((word) & ~FIELD##_MASK) | "
-            "@_BITS(FIELD, value))\n"
-            "#define @_GET_AT(FIELD, i, word)   (((word) & FIELD##_MASK(i)) >> FIELD##_POS(i))\n"
-            "#define @_BITS_AT(FIELD, i, value) \\\n"
-            "    (((uint32_t)(value) << FIELD##_POS(i)) & FIELD##_MASK(i))\n"
-            "#define @_WITH_AT(FIELD, i, word, value) \\\n"
-            "    (((word) & ~FIELD##_MASK(i)) | @_BITS_AT(FIELD, i, value))\n",
-            e->out);
+    wadi_emit_text(
+        e->sheet,
+        "#ifndef @_H\n#define @_H\n\n"
+        "#include <stddef.h>\n#include <stdint.h>\n\n"
+        "#define @_SHEET_HASH \"^\"\n\n"
+        "/* Every address passes through here: a host may add a bias, a target adds nothing. */\n"
+        "#ifndef WAD_ADDRESS\n#define WAD_ADDRESS(address) ((uintptr_t)(address))\n#endif\n\n"
+        "/* A field of a word that was read; a field's value in place; a word with one field "
+        "changed.\n * The _AT forms take the element of a field array. */\n"
+        "#define @_GET(FIELD, word)         (((word) & FIELD##_MASK) >> FIELD##_POS)\n"
+        "#define @_BITS(FIELD, value)       (((uint32_t)(value) << FIELD##_POS) & "
+        "FIELD##_MASK)\n"
+        "#define @_WITH(FIELD, word, value) (((word) & ~FIELD##_MASK) | "
+        "@_BITS(FIELD, value))\n"
+        "#define @_GET_AT(FIELD, i, word)   (((word) & FIELD##_MASK(i)) >> FIELD##_POS(i))\n"
+        "#define @_BITS_AT(FIELD, i, value) \\\n"
+        "    (((uint32_t)(value) << FIELD##_POS(i)) & FIELD##_MASK(i))\n"
+        "#define @_WITH_AT(FIELD, i, word, value) \\\n"
+        "    (((word) & ~FIELD##_MASK(i)) | @_BITS_AT(FIELD, i, value))\n",
+        e->out);
 }
 
 void wad_emit_header(const wad_sheet *sheet, FILE *out)

@@ -33,9 +33,10 @@ static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *f)
     bool spills = f && f->count > f->per_reg;
     bool whole = !f || r->alias;
     uint32_t step = spills || (r->count && !(f && f->count)) ? r->step : 0;
-    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s, %u, %u}", r->offset, step, whole ? 0 : f->lsb,
-            whole ? r->width : f->width, wad_register_bytes(r), how_word(r, f ? f : r->fields[0]),
-            f && f->count ? f->step : 0, f && f->count ? f->per_reg : 1);
+    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s, %u, %u}", r->offset, step, whole ? 0u : f->lsb,
+            whole ? r->width + 0u : f->width, wad_register_bytes(r),
+            how_word(r, f ? f : r->fields[0]), f && f->count ? f->step : 0u,
+            f && f->count ? f->per_reg : 1u);
 }
 
 /* ---- every field of a layout by name, for drivers of one's own ---- */
@@ -147,10 +148,8 @@ static bool is_two(const wad_expr *x)
 
 static void emit_binary(emitter *e, const wad_expr *x)
 {
-    static const char *const marks[] = {[WADI_OP_ADD] = " + ",
-                                        [WADI_OP_SUB] = " - ",
-                                        [WADI_OP_MUL] = " * ",
-                                        [WADI_OP_DIV] = " / "};
+    static const char *const marks[] = {
+        [WADI_OP_ADD] = " + ", [WADI_OP_SUB] = " - ", [WADI_OP_MUL] = " * ", [WADI_OP_DIV] = " / "};
     if (x->op == WADI_OP_POW && is_two(x->a)) {
         fprintf(e->out, "(1u << ");
         emit_expr(e, x->b);
@@ -310,7 +309,8 @@ static void emit_pins(emitter *e)
 
 static void emit_routes(emitter *e)
 {
-    fprintf(e->out, "\n/* ---- routes: which function brings a signal out on which pin ---- */\n\n");
+    fprintf(e->out,
+            "\n/* ---- routes: which function brings a signal out on which pin ---- */\n\n");
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
         for (unsigned k = 0; k < b->n_signals; k++)
@@ -326,14 +326,15 @@ static void emit_routes(emitter *e)
 static void emit_prologue(emitter *e)
 {
     wadi_emit_banner(e->sheet, "role tables for the Wadium drivers", e->out);
-    wadi_emit_text(e->sheet,
-            "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
-            "#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include <wadium/pin.h>\n"
-            "#include <wadium/timer.h>\n\n#include \"`.h\"\n\n"
-            "#if WAD_ROLES_FORMAT != 1\n"
-            "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
-            "again\"\n#endif\n",
-            e->out);
+    wadi_emit_text(
+        e->sheet,
+        "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
+        "#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include <wadium/pin.h>\n"
+        "#include <wadium/timer.h>\n\n#include \"`.h\"\n\n"
+        "#if WAD_ROLES_FORMAT != 1\n"
+        "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
+        "again\"\n#endif\n",
+        e->out);
 }
 
 static void emit_irqc(emitter *e)

@@ -45,10 +45,10 @@ struct wad_expr {
 typedef struct wadi_names {
     struct wadi_build *build;
     const struct wadi_env *env;
-    const wad_layout *layout;   /* of a law in a layout, else NULL */
-    const wad_instance *scope;  /* of a law in a block, else NULL */
-    bool constant;              /* numbers and parameters only */
-    bool plain;                 /* a name after a number is not its unit */
+    const wad_layout *layout;  /* of a law in a layout, else NULL */
+    const wad_instance *scope; /* of a law in a block, else NULL */
+    bool constant;             /* numbers and parameters only */
+    bool plain;                /* a name after a number is not its unit */
 } wadi_names;
 
 wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names);

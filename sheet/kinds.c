@@ -5,8 +5,8 @@
 
 #include "wadium/host/sheet.h"
 
-#define NEED_MUST true
-#define NEED_MAY  false
+#define NEED_MUST                         true
+#define NEED_MAY                          false
 #define ROLE_INFO(name, sort, need, text) {#name, #sort, NEED_##need, text},
 
 static const wad_role_info clocks_roles[] = {WAD_ROLES_CLOCKS(ROLE_INFO)};

@@ -102,8 +102,8 @@ static void lint_layout(linter *l)
             lint_fields(l, reg);
             lint_forbidden(l, reg);
         }
-        uint32_t end = reg->offset + (reg->count ? (reg->count - 1) * reg->step : 0) +
-                       wad_register_bytes(reg);
+        uint32_t end =
+            reg->offset + (reg->count ? (reg->count - 1) * reg->step : 0) + wad_register_bytes(reg);
         for (unsigned k = i + 1; k < l->layout->n_regs && l->layout->regs[k]->offset < end; k++)
             lint_overlap(l, reg, l->layout->regs[k]);
     }
@@ -159,8 +159,8 @@ static void lint_clocks(linter *l)
             continue;
         }
         wad_format_hz(text, sizeof text, hz);
-        bool out = clock->bounded && (wadi_rat_cmp(hz, clock->min_hz) < 0 ||
-                                      wadi_rat_cmp(hz, clock->max_hz) > 0);
+        bool out = clock->bounded &&
+                   (wadi_rat_cmp(hz, clock->min_hz) < 0 || wadi_rat_cmp(hz, clock->max_hz) > 0);
         if (out && clock->on.n == 0)
             DOUBT(l, &clock->where, "clock '%s' runs at %s after reset, outside its limits",
                   clock->name, text);

@@ -140,8 +140,7 @@ const char *wadi_path_text(wadi_arena *arena, const wadi_path *path)
 static bool unknown(const wadi_build *b, const wadi_path *path, const char *what, const char *name,
                     const char *owner, GPtrArray *names)
 {
-    const char *hint =
-        wadi_suggest(b->arena, name, (const char *const *)names->pdata, names->len);
+    const char *hint = wadi_suggest(b->arena, name, (const char *const *)names->pdata, names->len);
     wadi_error(b->src, &path->where, "%s has no %s '%s'%s", owner, what, name, hint);
     g_ptr_array_free(names, TRUE);
     return false;
@@ -171,8 +170,8 @@ static const wad_register *find_register(wadi_build *b, const wad_layout *layout
     GPtrArray *names = g_ptr_array_new();
     for (unsigned i = 0; i < layout->n_regs; i++)
         g_ptr_array_add(names, (gpointer)layout->regs[i]->name);
-    unknown(b, path, "register", name,
-            wadi_arena_printf(b->arena, "layout '%s'", layout->name), names);
+    unknown(b, path, "register", name, wadi_arena_printf(b->arena, "layout '%s'", layout->name),
+            names);
     return NULL;
 }
 
@@ -190,15 +189,15 @@ static bool place_field(wadi_build *b, const wadi_path *path, unsigned level, wa
     }
     int64_t index = path->index[level];
     if (index >= (field->count ? field->count : 1) || (index >= 0 && !field->count)) {
-        wadi_error(b->src, &path->where, "'%s' has no element %lld", field->name,
-                   (long long)index);
+        wadi_error(b->src, &path->where, "'%s' has no element %lld", field->name, (long long)index);
         return false;
     }
     ref->field = field;
     ref->index = index < 0 ? 0 : (uint32_t)index;
     if (field->count > field->per_reg)
         ref->reg_index = ref->index / field->per_reg;
-    ref->lsb = (uint8_t)(field->lsb + (field->count ? ref->index % field->per_reg : 0) * field->step);
+    ref->lsb =
+        (uint8_t)(field->lsb + (field->count ? ref->index % field->per_reg : 0) * field->step);
     ref->width = field->width;
     return true;
 }
@@ -215,8 +214,8 @@ bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *s
         layout = ref->block->layout;
         level = 1;
     } else if (!layout) {
-        wadi_error(b->src, &path->where, "'%s' is no clock; a field is written BLOCK.REGISTER.FIELD",
-                   path->name[0]);
+        wadi_error(b->src, &path->where,
+                   "'%s' is no clock; a field is written BLOCK.REGISTER.FIELD", path->name[0]);
         return false;
     }
     if (!layout) /* the block is broken and was reported */
@@ -257,8 +256,8 @@ static bool parse_cond_value(wadi_build *b, wadi_cursor *c, const wadi_env *env,
     return true;
 }
 
-bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env,
-                     const wad_instance *scope, wad_cond *cond)
+bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const wad_instance *scope,
+                     wad_cond *cond)
 {
     GArray *terms = g_array_new(FALSE, FALSE, sizeof(wad_cond_term));
     bool ok = true;

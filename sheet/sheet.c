@@ -115,14 +115,12 @@ static void publish(wadi_build *b)
 {
     wad_sheet *s = b->sheet;
     s->n_clocks = b->clocks->len;
-    s->clocks =
-        wadi_arena_copy(b->arena, b->clocks->pdata, b->clocks->len, sizeof(gpointer));
+    s->clocks = wadi_arena_copy(b->arena, b->clocks->pdata, b->clocks->len, sizeof(gpointer));
     s->core = wad_sheet_clock(s, "core");
     if (b->blocks->len)
         qsort(b->blocks->pdata, b->blocks->len, sizeof(gpointer), by_base);
     s->n_blocks = b->blocks->len;
-    s->blocks =
-        wadi_arena_copy(b->arena, b->blocks->pdata, b->blocks->len, sizeof(gpointer));
+    s->blocks = wadi_arena_copy(b->arena, b->blocks->pdata, b->blocks->len, sizeof(gpointer));
     for (unsigned i = 0; i < s->n_blocks; i++) {
         wad_instance *block = b->blocks->pdata[i];
         block->index = i;
@@ -200,7 +198,7 @@ static void build_all(wadi_build *b)
 {
     const wadi_stmt *chip = NULL;
     const wadi_group *top = b->src->top;
-    for (unsigned i = 0; i < top->n; i++) {
+    for (unsigned i = 0; top->stmts && i < top->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &top->stmts[i]);
         if (wadi_at_word(&c, "layout"))
             collect_layouts(b, &top->stmts[i]);
@@ -257,15 +255,10 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
 
 wad_sheet *wad_sheet_read(const char *path, wad_diags *diags)
 {
-    char *text;
-    gsize size;
-    GError *error = NULL;
-    if (!g_file_get_contents(path, &text, &size, &error)) {
-        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the sheet: %s",
-                      error->message);
-        g_error_free(error);
+    size_t size;
+    char *text = wadi_read_file(path, "sheet", &size, diags);
+    if (!text)
         return NULL;
-    }
     wad_sheet *sheet = wad_sheet_parse(text, size, path, diags);
     g_free(text);
     return sheet;

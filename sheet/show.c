@@ -22,9 +22,9 @@ static char *cond_text(const wad_cond *cond)
     GString *text = g_string_new(NULL);
     for (unsigned i = 0; i < cond->n; i++) {
         char *name = wad_fieldref_name(&cond->terms[i].ref);
-        g_string_append_printf(text, "%s%s %s %llu", i ? " and " : "", name,
-                               cond->terms[i].equal ? "=" : "!=",
-                               (unsigned long long)cond->terms[i].value);
+        g_string_append_printf(
+            text, "%s%s %s %llu", i ? " and " : "", name,
+            cond->terms[i].equal ? "=" : "!=", (unsigned long long)cond->terms[i].value);
         g_free(name);
     }
     return g_string_free(text, FALSE);
@@ -75,8 +75,8 @@ static void show_irqs(const wad_instance *b, FILE *out)
 void wad_show_chip(const wad_sheet *s, FILE *out)
 {
     fprintf(out, "%s: %s\n%u-bit %s-endian bus, core %s, sheet %s\n\n", s->name,
-            s->summary ? s->summary : "", s->bus_bits, s->big_endian ? "big" : "little",
-            s->cpu.isa, s->hash);
+            s->summary ? s->summary : "", s->bus_bits, s->big_endian ? "big" : "little", s->cpu.isa,
+            s->hash);
     for (unsigned i = 0; i < s->n_memories; i++) {
         fprintf(out, "%-6s ", s->memories[i].name);
         print_address(out, s->memories[i].base);
@@ -163,8 +163,8 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     for (unsigned i = 0; i < b->n_irqs; i++)
         fprintf(out, "irq   %d\n", b->irqs[i]);
     show_signals(b, out);
-    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address", "acc",
-            "reset");
+    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address",
+            "acc", "reset");
     for (unsigned i = 0; i < b->layout->n_regs; i++)
         show_register_line(s, b, b->layout->regs[i], out);
 }
@@ -242,8 +242,7 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
     else
         snprintf(bits, sizeof bits, "%u", f->lsb);
     name = f->count ? g_strdup_printf("%s[%u]", f->name, f->count) : g_strdup(f->name);
-    fprintf(out, "%-6s %-12s %-4s %s", bits, name, access_word(f->access),
-            f->text ? f->text : "");
+    fprintf(out, "%-6s %-12s %-4s %s", bits, name, access_word(f->access), f->text ? f->text : "");
     if (f->count)
         fprintf(out, "; element n at bit %u + %u n%s", f->lsb, f->step,
                 f->count > f->per_reg ? ", on into the next register" : "");
@@ -274,8 +273,8 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
         show_box_row(r, (unsigned)high, out);
-    fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits", "field",
-            "acc");
+    fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits",
+            "field", "acc");
     for (unsigned i = 0; i < r->n_fields; i++)
         show_field_line(r->fields[i], out);
 }

@@ -63,6 +63,18 @@ void wadi_warn(const wadi_source *src, const wad_where *where, const char *forma
     va_end(args);
 }
 
+char *wadi_read_file(const char *path, const char *what, size_t *size, wad_diags *diags)
+{
+    char *text;
+    GError *error = NULL;
+    if (g_file_get_contents(path, &text, size, &error))
+        return text;
+    wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL, "cannot read the %s: %s", what,
+                  error->message);
+    g_error_free(error);
+    return NULL;
+}
+
 /* ---- tokens ---- */
 
 static wad_where here(const lexer *lx)
@@ -224,8 +236,7 @@ static bool next_token(lexer *lx, wadi_tok *tok)
                 lx->pos++;
             while (c != '%' && peek(lx, 0) != -1 && name_char(peek(lx, 0)));
             tok->type = WADI_T_NAME;
-            tok->text =
-                wadi_arena_strndup(lx->src->arena, lx->src->text + start, lx->pos - start);
+            tok->text = wadi_arena_strndup(lx->src->arena, lx->src->text + start, lx->pos - start);
         } else if (c == '"') {
             read_string(lx, tok);
         } else if (!read_punct(lx, tok)) {
@@ -350,9 +361,9 @@ static wadi_group *read_group(lexer *lx, const wad_where *open, int depth)
     builder b = {lx, lx->toks->len, lx->stmts->len, 0};
     read_statements(&b, open, depth);
     group->n = lx->stmts->len - b.stmt_mark;
-    group->stmts = wadi_arena_copy(lx->src->arena,
-                                   (wadi_stmt *)(void *)lx->stmts->data + b.stmt_mark, group->n,
-                                   sizeof(wadi_stmt));
+    group->stmts =
+        wadi_arena_copy(lx->src->arena, (wadi_stmt *)(void *)lx->stmts->data + b.stmt_mark,
+                        group->n, sizeof(wadi_stmt));
     g_array_set_size(lx->stmts, b.stmt_mark);
     return group;
 }

@@ -30,8 +30,8 @@ typedef struct wadi_tok {
     wad_where where;
     const char *text; /* NAME and PUNCT: interned in the arena; STRING: unescaped */
     wad_rational number;
-    bool decimal;   /* written with a point */
-    bool glued;     /* no space between it and the token before */
+    bool decimal; /* written with a point */
+    bool glued;   /* no space between it and the token before */
     wadi_group *group;
 } wadi_tok;
 
@@ -58,6 +58,9 @@ typedef struct wadi_source {
 
 /** Splits `src->text` into `src->top`; false when there were errors (the tree is usable still). */
 bool wadi_tree_read(wadi_source *src);
+
+/** A file's text (g_free); NULL: `diags` says why `what` cannot be read. */
+char *wadi_read_file(const char *path, const char *what, size_t *size, wad_diags *diags);
 
 /** An error at a place of `src`, with its line quoted. */
 void wadi_error(const wadi_source *src, const wad_where *where, const char *format, ...)

@@ -15,15 +15,15 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
                         .bytes = (uint8_t)wad_register_bytes(reg),
                         .alias = reg->alias,
                         .address = block->inst->base + reg->offset + (uint64_t)index * reg->step};
-    slot->plain = (uint32_t)(wad_register_mask(reg, WAD_ACCESS_RW) |
-                             wad_register_mask(reg, WAD_ACCESS_WO));
+    slot->plain =
+        (uint32_t)(wad_register_mask(reg, WAD_ACCESS_RW) | wad_register_mask(reg, WAD_ACCESS_WO));
     slot->w1c = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1C);
     slot->w1s = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1S);
     slot->rc = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RC);
     slot->read_only = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RO) | slot->rc;
     slot->reserved = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RESERVED);
-    slot->readable =
-        ~(uint32_t)(wad_register_mask(reg, WAD_ACCESS_WO) | wad_register_mask(reg, WAD_ACCESS_RESERVED));
+    slot->readable = ~(uint32_t)(wad_register_mask(reg, WAD_ACCESS_WO) |
+                                 wad_register_mask(reg, WAD_ACCESS_RESERVED));
     for (unsigned i = 0; i < reg->n_fields; i++) {
         const wad_bitfield *f = reg->fields[i];
         wad_fieldref ref = {.reg = reg, .field = f, .lsb = f->lsb, .width = f->width};
@@ -123,8 +123,8 @@ static void bind_signals(wadi_block *block, const wad_role *role, wadi_binding *
 {
     GPtrArray *list = g_ptr_array_new();
     for (unsigned i = 0; i < 256; i++) {
-        char *name = role->indexed ? g_strdup_printf("%s%u", role->signal, i)
-                                   : g_strdup(role->signal);
+        char *name =
+            role->indexed ? g_strdup_printf("%s%u", role->signal, i) : g_strdup(role->signal);
         wadi_signal *signal = wadi_signal_find(block->sim, block->inst, name);
         g_free(name);
         if (!signal)
@@ -204,7 +204,7 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     m->roles = g_new0(wadi_binding, m->n_roles);
     for (unsigned i = 0; i < block->n_slots; i++) {
         block->slots[i].roles = 0;
-        block->slots[i].flags &= (uint8_t)~(WADI_SLOT_LIVE | WADI_SLOT_HEARD);
+        block->slots[i].flags &= (uint8_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD);
     }
     for (unsigned i = 0; i < block->inst->layout->n_roles; i++)
         bind_role(block, &block->inst->layout->roles[i]);
@@ -245,8 +245,8 @@ static void build_needs(wad_sim *sim, wadi_block *block)
         need->mask = (uint32_t)wad_fieldref_mask(&term->ref);
         need->value = (uint32_t)(term->value << term->ref.lsb);
         need->equal = term->equal;
-        need->finding = is_reset_register(owner, term->ref.reg) ? WAD_FINDING_IN_RESET
-                                                                : WAD_FINDING_GATED;
+        need->finding =
+            is_reset_register(owner, term->ref.reg) ? WAD_FINDING_IN_RESET : WAD_FINDING_GATED;
         need->slot->flags |= WADI_SLOT_CLOCKS;
     }
 }

@@ -4,8 +4,7 @@
 
 char *wadi_slot_name(const wadi_slot *slot)
 {
-    wad_fieldref ref = {
-        .block = slot->block->inst, .reg = slot->reg, .reg_index = slot->index};
+    wad_fieldref ref = {.block = slot->block->inst, .reg = slot->reg, .reg_index = slot->index};
     return wad_fieldref_name(&ref);
 }
 
@@ -35,7 +34,8 @@ static void report_unmapped(wad_sim *sim, uint64_t address, bool write)
             near = sim->sheet->blocks[i];
     wadi_slot stand_in = {.address = address};
     if (near)
-        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there (0x%llx beyond %s's base)",
+        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in,
+                    "%s 0x%08llx: nothing is there (0x%llx beyond %s's base)",
                     write ? "write to" : "read of", (unsigned long long)address,
                     (unsigned long long)(address - near->base), near->name);
     else
@@ -128,8 +128,9 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);
     if (back & slot->w1c)
-        wadi_report(sim, WAD_FINDING_RMW_W1C, slot, "%s read as 0x%x and written back as 0x%x: clears %s", name,
-                    back, value, fields);
+        wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
+                    "%s read as 0x%x and written back as 0x%x: clears %s", name, back, value,
+                    fields);
     else
         wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
                     "%s read and written back as 0x%x: would clear every flag that is set", name,
@@ -166,8 +167,8 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
                             .lsb = f->lsb,
                             .width = f->width};
         uint32_t mask = (uint32_t)wad_fieldref_mask(&ref);
-        bool unstable = f->stable && ((value ^ slot->value) & mask) &&
-                        cond_holds(slot->block, f->stable);
+        bool unstable =
+            f->stable && ((value ^ slot->value) & mask) && cond_holds(slot->block, f->stable);
         bool forbidden = f->not_zero && !(value & mask);
         if (!unstable && !forbidden)
             continue;
@@ -210,10 +211,12 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         wadi_slot_refresh(slot);
     uint32_t value = slot->value & slot->readable;
     if (slot->rc & slot->value) {
-        wad_write w = {slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
+        wad_write w = {
+            slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
+        wad_model *m = slot->block->model;
         slot->value = w.after;
-        if (slot->flags & WADI_SLOT_HEARD)
-            slot->block->model->cls->written(slot->block->model, &w);
+        if (m && slot->flags & WADI_SLOT_HEARD)
+            m->cls->written(m, &w);
     }
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;

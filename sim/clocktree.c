@@ -113,8 +113,7 @@ static void set_domain(wad_sim *sim, wadi_clock *clock)
 {
     wadi_domain *dom = &clock->domain;
     wad_rational ratio;
-    dom->runs = clock->hz.num > 0 &&
-                wadi_rat_div(clock->hz, clock->next_root->hz, &ratio);
+    dom->runs = clock->hz.num > 0 && wadi_rat_div(clock->hz, clock->next_root->hz, &ratio);
     if (!dom->runs)
         return;
     dom->n = (uint64_t)clock->next_root->hz.num * (uint64_t)ratio.num;
@@ -131,9 +130,9 @@ static void set_domain(wad_sim *sim, wadi_clock *clock)
 static void check_limits(wad_sim *sim, wadi_clock *clock)
 {
     const wad_clock *def = clock->def;
-    bool out = def->bounded && clock->hz.num &&
-               (wadi_rat_cmp(clock->hz, def->min_hz) < 0 ||
-                wadi_rat_cmp(clock->hz, def->max_hz) > 0);
+    bool out =
+        def->bounded && clock->hz.num &&
+        (wadi_rat_cmp(clock->hz, def->min_hz) < 0 || wadi_rat_cmp(clock->hz, def->max_hz) > 0);
     if (out && !clock->complained) {
         char is[32], min[32], max[32];
         wad_format_hz(is, sizeof is, clock->hz);

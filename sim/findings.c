@@ -40,7 +40,7 @@ typedef struct item {
 static guint item_hash(gconstpointer p)
 {
     const item *it = p;
-    return (guint)(it->shown.kind * 31 + it->trace.pc[0] * 7 + it->address);
+    return (guint)((unsigned)it->shown.kind * UINT64_C(31) + it->trace.pc[0] * 7 + it->address);
 }
 
 static gboolean item_equal(gconstpointer a, gconstpointer b)
@@ -109,7 +109,8 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
     it->shown.last_ps = sim->now;
 }
 
-void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format, ...)
+void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
+                 ...)
 {
     wadi_trace trace = wadi_trace_here(sim);
     va_list args;
@@ -175,8 +176,8 @@ static void check_line(wad_sim *sim, unsigned n)
                        n, name);
     else if (l->ever_raised)
         wadi_report_at(sim, WAD_FINDING_CHAIN_PRIORITY, NULL, &l->asked_trace,
-                       "interrupt %u of %s was raised but never served: what ran was as urgent",
-                       n, name);
+                       "interrupt %u of %s was raised but never served: what ran was as urgent", n,
+                       name);
 }
 
 void wadi_findings_at_end(wad_sim *sim)

@@ -8,7 +8,7 @@
 #include <time.h>
 #include <unistd.h>
 
-#define TICK_MS     5
+#define TICK_MS     5L
 #define TICK_SIGNAL (SIGRTMIN + 5)
 #define STACK_SIZE  65536
 
@@ -21,7 +21,7 @@ struct wadi_guard {
     struct sigaction old_faults[G_N_ELEMENTS(faults)];
     struct sigaction old_tick;
     uint64_t calls, now; /* at the last tick */
-    unsigned silent; /* ticks without a call-in */
+    unsigned silent;     /* ticks without a call-in */
 };
 
 /* ---- the machine's registers at a signal; the only part that knows the host's CPU ---- */
@@ -112,8 +112,9 @@ static const char *fault_text(const wad_sim *sim, int signo, const void *address
 static void on_fault(int signo, siginfo_t *info, void *context)
 {
     wad_sim *sim = wadi_current;
-    if (!sim || !sim->running || (sim->fw.handle && !in_firmware(sim, pc_of(context)) &&
-                                  !wadi_on_stack(sim, frame_of(context)))) {
+    if (!sim || !sim->running ||
+        (sim->fw.handle && !in_firmware(sim, pc_of(context)) &&
+         !wadi_on_stack(sim, frame_of(context)))) {
         signal(signo, SIG_DFL); /* not the firmware's: let the host die as it would */
         return;
     }
@@ -138,7 +139,7 @@ static void on_tick(int signo, siginfo_t *info, void *context)
         g->silent = 0;
     } else if (jumps_to_self(sim, pc)) {
         redirect(context, idle_entry);
-    } else if (++g->silent * TICK_MS >= sim->host_limit_s * 1000u) {
+    } else if (++g->silent * TICK_MS >= sim->host_limit_s * 1000L) {
         stop_at(sim, context, WAD_RUN_HUNG,
                 g_strdup_printf("the firmware ran for %u s of host time without touching a "
                                 "register: simulated time stands still here",
@@ -153,7 +154,7 @@ static bool start_timer(struct wadi_guard *g, char **why)
 {
     struct sigevent ev = {.sigev_notify = SIGEV_THREAD_ID, .sigev_signo = TICK_SIGNAL};
     ev._sigev_un._tid = (pid_t)syscall(SYS_gettid);
-    struct itimerspec every = {{0, TICK_MS * 1000000}, {0, TICK_MS * 1000000}};
+    struct itimerspec every = {{0, TICK_MS * 1000000L}, {0, TICK_MS * 1000000L}};
     if (timer_create(CLOCK_MONOTONIC, &ev, &g->timer)) {
         *why = g_strdup_printf("no host timer: %s", strerror(errno));
         return false;

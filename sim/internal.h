@@ -10,7 +10,7 @@
 
 #include "wadium/host/model.h"
 
-#define WADI_TRACE 8
+#define WADI_TRACE   8
 #define WADI_NO_LINE UINT_MAX
 
 typedef struct wadi_block wadi_block;
@@ -31,7 +31,8 @@ typedef struct wadi_domain {
     uint64_t step;
     uint64_t first;
     bool runs;
-    /* derived by wadi_domain_prepare: d seconds hold n edges, which are whole + rest / n ps apart */
+    /* derived by wadi_domain_prepare: d seconds hold n edges, which are whole + rest / n ps apart
+     */
     uint64_t span, whole, rest;
     double rate;                    /* edges a picosecond */
     uint64_t span_index, span_from; /* the span looked at last */
@@ -207,9 +208,9 @@ typedef struct wadi_irq_watch {
 typedef struct wadi_line {
     bool level;
     uint64_t raised_ps;
-    unsigned falls;      /* how often the line was let go: a handler that clears makes it fall */
+    unsigned falls; /* how often the line was let go: a handler that clears makes it fall */
     wadi_block *owner;
-    bool asked;          /* enabled at the block at some time */
+    bool asked; /* enabled at the block at some time */
     wadi_trace asked_trace;
     bool ever_raised, served, enabled_at_controller;
 } wadi_line;
@@ -365,8 +366,8 @@ void wadi_pins_announce(wad_sim *sim);
 
 /* ---- findings.c ---- */
 wadi_trace wadi_trace_here(const wad_sim *sim);
-void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format, ...)
-    __attribute__((format(printf, 4, 5)));
+void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
+                 ...) __attribute__((format(printf, 4, 5)));
 void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
                     const wadi_trace *trace, const char *format, ...)
     __attribute__((format(printf, 5, 6)));

@@ -120,8 +120,8 @@ void wadi_net_route(wadi_net *net, unsigned function)
         net->driver->routed = true;
         g_ptr_array_add(net->driver->nets, net);
     } else if (function) {
-        wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u",
-                    net->def->name, function);
+        wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u", net->def->name,
+                    function);
     }
     wadi_net_update(net);
 }

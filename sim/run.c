@@ -14,7 +14,7 @@
 #include <sanitizer/common_interface_defs.h>
 static _Thread_local const void *host_stack;
 static _Thread_local size_t host_stack_size;
-#define FIBER_LEAVE(save, base, size) __sanitizer_start_switch_fiber((save), (base), (size))
+#define FIBER_LEAVE(save, base, size)  __sanitizer_start_switch_fiber((save), (base), (size))
 #define FIBER_ARRIVE(save, base, size) __sanitizer_finish_switch_fiber((save), (base), (size))
 #else
 #define FIBER_LEAVE(save, base, size)  ((void)0)

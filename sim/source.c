@@ -90,8 +90,7 @@ static const char *full_name(wadi_source *src, Dwarf_Die *cu, const char *file)
 static void add_place(place_list *list, const char *function, const char *file, int line)
 {
     if (list->n < list->room)
-        list->places[list->n++] =
-            (wad_place){intern(list->src, function), file, (unsigned)line};
+        list->places[list->n++] = (wad_place){intern(list->src, function), file, (unsigned)line};
 }
 
 static bool in_function(Dwarf_Die *scope)
@@ -138,9 +137,9 @@ static void add_scopes(place_list *list, Dwarf_Die *cu, Dwarf_Addr addr, const c
         line = number(&scopes[i], DW_AT_call_line);
         file = NULL;
         if (dwarf_getsrcfiles(cu, &files, &n_files) == 0)
-            file = full_name(list->src, cu,
-                             dwarf_filesrc(files, (size_t)number(&scopes[i], DW_AT_call_file), NULL,
-                                           NULL));
+            file = full_name(
+                list->src, cu,
+                dwarf_filesrc(files, (size_t)number(&scopes[i], DW_AT_call_file), NULL, NULL));
     }
     if (n > 0)
         free(scopes);
@@ -189,8 +188,7 @@ static bool is_library(const wad_place *place)
                            g_str_has_prefix(place->file, WADIUM_ROOT "/ports/"));
 }
 
-unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
-                            unsigned room)
+unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places, unsigned room)
 {
     wad_place all[32];
     place_list list = {all, 0, G_N_ELEMENTS(all), open_source(sim)};

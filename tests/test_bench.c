@@ -42,8 +42,8 @@ static const char *finish(report *r)
 
 static void check_wrong(const char *line, const char *message)
 {
-    char *text = g_strdup_printf("bench \"b\" {\n board Skerry\n firmware lamp\n capture WARN\n %s\n}",
-                                 line);
+    char *text = g_strdup_printf(
+        "bench \"b\" {\n board Skerry\n firmware lamp\n capture WARN\n %s\n}", line);
     wad_diags *diags = wad_diags_new();
     char *name = g_strdup(SOURCE_DIR "/examples/lamp/t.bench");
     wad_bench_list *list = wad_bench_parse(text, strlen(text), name, diags);
@@ -94,7 +94,6 @@ static void unknown_board_says_where_it_looked(void **state)
 }
 
 /* ---- verdicts ---- */
-
 
 static wad_verdict verdict_of(wad_bench_result *r, const char *subject)
 {
@@ -203,8 +202,9 @@ static void button_bounces_by_its_seed(void **state)
     (void)state;
     const char *const clean[] = {"capture WARN", "press TEST at 10 ms for 20 ms bounce 0 s",
                                  "run 50 ms", "expect warn edges 1", NULL};
-    const char *const one[] = {"capture WARN", "seed 5", "press TEST at 10 ms for 20 ms",
-                               "run 50 ms", "expect warn edges 1", NULL};
+    const char *const one[] = {
+        "capture WARN",        "seed 5", "press TEST at 10 ms for 20 ms", "run 50 ms",
+        "expect warn edges 1", NULL};
     unsigned differ = 0;
     assert_int_equal(presses_seen(clean), 1);
     unsigned first = presses_seen(one);
@@ -212,8 +212,9 @@ static void button_bounces_by_its_seed(void **state)
     assert_int_equal(presses_seen(one), first);
     for (unsigned seed = 6; seed < 14; seed++) {
         char *line = g_strdup_printf("seed %u", seed);
-        const char *const other[] = {"capture WARN", line, "press TEST at 10 ms for 20 ms",
-                                     "run 50 ms", "expect warn edges 1", NULL};
+        const char *const other[] = {
+            "capture WARN",        line, "press TEST at 10 ms for 20 ms", "run 50 ms",
+            "expect warn edges 1", NULL};
         differ += presses_seen(other) != first;
         g_free(line);
     }
@@ -224,9 +225,12 @@ static void a_pin_is_driven_from_outside(void **state)
 {
     (void)state;
     wad_bench *bench;
-    const char *const say[] = {"capture PB4 as button", "drive PB4 low at 10 ms",
-                               "drive PB4 floating at 20 ms", "run 30 ms",
-                               "expect button is low at 15 ms", "expect button is high at 25 ms",
+    const char *const say[] = {"capture PB4 as button",
+                               "drive PB4 low at 10 ms",
+                               "drive PB4 floating at 20 ms",
+                               "run 30 ms",
+                               "expect button is low at 15 ms",
+                               "expect button is high at 25 ms",
                                NULL};
     wad_bench_result *r = test_run(board, &bench, "odd_BUTTON", say);
     assert_true(r->passed);
@@ -238,8 +242,9 @@ static void runs_are_the_same_to_the_byte(void **state)
 {
     (void)state;
     char *folder = test_folder(), *text[2];
-    const char *const say[] = {"capture WARN", "capture TEST", "seed 3",
-                               "press TEST at 10 ms for 20 ms", "run 50 ms", NULL};
+    const char *const say[] = {"capture WARN", "capture TEST",
+                               "seed 3",       "press TEST at 10 ms for 20 ms",
+                               "run 50 ms",    NULL};
     for (unsigned i = 0; i < 2; i++) {
         wad_bench *bench;
         char *path = g_strdup_printf("%s/%u.vcd", folder, i), *why;

@@ -28,8 +28,8 @@ static void expect_text(const char *text, const char *part)
 
 static void every_verb_has_help(void **state)
 {
-    static const char *const verbs[] = {"show", "lint", "emit", "run", "measure", "plot",
-                                        "findings"};
+    static const char *const verbs[] = {"show",    "lint", "emit",    "run",
+                                        "measure", "plot", "findings"};
     (void)state;
     RUN(all, "--help");
     assert_int_equal(all.status, 0);
@@ -61,7 +61,8 @@ static void show_draws_chip_block_and_register(void **state)
     expect_text(chip.out, "core       8 MHz        within 1 Hz to 48 MHz\n");
     done(&chip);
     RUN(block, "show", "Corran32", "CNT1");
-    expect_text(block.out, "\nCMP[4]       0x030    12  0x4001_0430  rw   0x00000000 compare values\n");
+    expect_text(block.out,
+                "\nCMP[4]       0x030    12  0x4001_0430  rw   0x00000000 compare values\n");
     expect_text(block.out, "pins  CH0  out on PA0 fn 1 or PB0 fn 3\n");
     done(&block);
     RUN(reg, "show", "corran32", "CLK.SEL");
@@ -72,8 +73,9 @@ static void show_draws_chip_block_and_register(void **state)
     expect_text(vectors.out, "9     CNT1     handle_CNT1");
     done(&vectors);
     RUN(board, "show", "skerry");
-    expect_text(board.out, "TEST             button       PB4    test button, active low, pulled up, "
-                           "bounces 3 ms\n");
+    expect_text(board.out,
+                "TEST             button       PB4    test button, active low, pulled up, "
+                "bounces 3 ms\n");
     done(&board);
     RUN(json, "show", "corran32", "--json");
     expect_text(json.out, "\"address\" : 1073807360");

@@ -94,7 +94,8 @@ static const char use[] =
     "    SMALL_A->TX = v;\n"
     "    small_unit_set_DIV(SMALL_A, v);\n"
     "    wad_put(SMALL_A_BASE, wad_at(small_unit_sel_pin, 9), v);\n"
-    "    return SMALL_A->RX + SMALL_GET_AT(SMALL_UNIT_SEL_PIN, 3u, v) + small_unit_get_DIV(SMALL_A);\n"
+    "    return SMALL_A->RX + SMALL_GET_AT(SMALL_UNIT_SEL_PIN, 3u, v) + "
+    "small_unit_get_DIV(SMALL_A);\n"
     "}\n";
 
 static void output_compiles_without_a_warning(void **state)

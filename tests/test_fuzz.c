@@ -16,10 +16,34 @@ static unsigned rounds(unsigned usual)
 /* Cuts, doubles, swaps and overwrites pieces; sometimes with tokens of the languages. */
 static void damage(GRand *rand, GString *text)
 {
-    static const char *const bits[] = {"{", "}", "(", ")", "[", "]", "\"", ",", ":", "..", "**",
-                                       "0xFFFFFFFFFFFFFFFFF", "9223372036854775807", "-", "/ 0",
-                                       "reg", "chip", "pick", "law", "\\\n", "\n", "\xff", "$end",
-                                       "#", "\0x", "acts as counter", "[4096]", "99 X rw"};
+    static const char *const bits[] = {"{",
+                                       "}",
+                                       "(",
+                                       ")",
+                                       "[",
+                                       "]",
+                                       "\"",
+                                       ",",
+                                       ":",
+                                       "..",
+                                       "**",
+                                       "0xFFFFFFFFFFFFFFFFF",
+                                       "9223372036854775807",
+                                       "-",
+                                       "/ 0",
+                                       "reg",
+                                       "chip",
+                                       "pick",
+                                       "law",
+                                       "\\\n",
+                                       "\n",
+                                       "\xff",
+                                       "$end",
+                                       "#",
+                                       "\0x",
+                                       "acts as counter",
+                                       "[4096]",
+                                       "99 X rw"};
     unsigned n = (unsigned)g_rand_int_range(rand, 1, 6);
     while (n-- && text->len > 2) {
         gsize at = (gsize)g_rand_int_range(rand, 0, (int)text->len);

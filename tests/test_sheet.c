@@ -6,8 +6,8 @@
 
 /* A chip around a layout's body, for small cases. */
 #define CHIP(layout)                                                                               \
-    "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x1000 like l\n}\nlayout l {\n" layout \
-    "\n}\n"
+    "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x1000 like l\n}\nlayout l "         \
+    "{\n" layout "\n}\n"
 
 static wad_sheet *parse(const char *text)
 {
@@ -210,7 +210,8 @@ static void errors_name_place_and_cause(void **state)
         {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like cuonter\n}\nlayout "
          "counter {\n reg R at 0 rw\n}",
          "4:20", "did you mean 'counter'?"},
-        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n needs B.R = 1\n }\n}\n"
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n needs B.R = 1\n "
+         "}\n}\n"
          "layout l {\n reg R at 0 rw\n}",
          "5:8", "the chip has no block 'B'"},
         {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n pins X { PZ9 fn 1 "
@@ -249,9 +250,10 @@ static void several_errors_in_one_run(void **state)
 static void shared_layout_reports_once(void **state)
 {
     (void)state;
-    char *errors = test_sheet_errors("chip T {\n bus little 32\n clock core 8 MHz\n"
-                                     " block A at 0 like l(W = 1)\n block B at 64 like l(W = 2)\n}\n"
-                                     "layout l(W = 0) {\n reg R at 0 rx\n}");
+    char *errors =
+        test_sheet_errors("chip T {\n bus little 32\n clock core 8 MHz\n"
+                          " block A at 0 like l(W = 1)\n block B at 64 like l(W = 2)\n}\n"
+                          "layout l(W = 0) {\n reg R at 0 rx\n}");
     const char *first = strstr(errors, "t.sheet:8:13");
     assert_non_null(first);
     assert_null(strstr(first + 1, "t.sheet:8:13"));
@@ -277,7 +279,8 @@ static void lint_tells_each_doubt(void **state)
 {
     (void)state;
     check_lint(CHIP("reg R at 0 rw {\n 3:0 X rw\n 3 Y rw\n}"), "overlaps another field");
-    check_lint(CHIP("reg R at 0 rw reset 0x10 {\n 3:0 X rw\n}"), "sets bits 0x10 that no field has");
+    check_lint(CHIP("reg R at 0 rw reset 0x10 {\n 3:0 X rw\n}"),
+               "sets bits 0x10 that no field has");
     check_lint(CHIP("reg R at 0 rw\nreg S at 0 rw"), "overlaps register 'R'");
     check_lint(CHIP("reg R[4] at 0 rw\nreg S at 8 rw"), "overlaps register 'R'");
     check_lint(CHIP("reg R at 0 rw reset 0 {\n 3:0 X rw not 0\n}"), "is 0 after reset");

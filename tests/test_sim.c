@@ -84,8 +84,8 @@ static void empty_main_loop_lets_time_pass(void **state)
     wad_sim *sim = loaded("odd_EMPTY_LOOP");
     wad_meter m;
     wad_meter_init(&m, 0, UINT64_MAX);
-    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"),
-                      (wad_pin_fn)(void (*)(void))wad_meter_edge, &m);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"), (wad_pin_fn)(void (*)(void))wad_meter_edge,
+                      &m);
     wad_run_result r = wad_sim_run(sim, 100 * MS);
     assert_int_equal(r.end, WAD_RUN_TIME);
     assert_in_range(m.rises, 49, 50);
@@ -97,8 +97,8 @@ static uint64_t pulses(wad_sim *sim)
 {
     wad_meter m;
     wad_meter_init(&m, 0, UINT64_MAX);
-    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"),
-                      (wad_pin_fn)(void (*)(void))wad_meter_edge, &m);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC3"), (wad_pin_fn)(void (*)(void))wad_meter_edge,
+                      &m);
     wad_sim_run(sim, MS);
     uint64_t first = m.rises;
     wad_sim_run(sim, MS);

@@ -323,8 +323,7 @@ static void wrong_arguments_are_refused_and_nothing_written(void **state)
     wad_sim *sim = wad_sim_new(sheet, &why);
     wad_sim_attach(sim, refused_main, NULL, 0);
     wad_sim_run(sim, WAD_PS_PER_S / 1000);
-    const wad_status want[] = {WAD_E_RANGE, WAD_OK,    WAD_E_ARG,
-                               WAD_E_ABSENT, WAD_E_ARG, WAD_E_ARG};
+    const wad_status want[] = {WAD_E_RANGE, WAD_OK, WAD_E_ARG, WAD_E_ABSENT, WAD_E_ARG, WAD_E_ARG};
     for (unsigned i = 0; i < 6; i++)
         assert_int_equal(got.st[i], want[i]);
     assert_int_equal(got.mode, 0); /* the gate was not even opened */
@@ -357,8 +356,8 @@ static void duty_is_right_at_its_ends(void **state)
         wad_sim *sim = wad_sim_new(sheet, &why);
         duty_bp = duties[i];
         wad_meter_init(&m, WAD_PS_PER_S / 100, UINT64_MAX);
-        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC0"), (wad_pin_fn)(void (*)(void))wad_meter_edge,
-                          &m);
+        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PC0"),
+                          (wad_pin_fn)(void (*)(void))wad_meter_edge, &m);
         wad_sim_attach(sim, duty_main, NULL, 0);
         wad_run_result r = wad_sim_run(sim, WAD_PS_PER_S);
         wad_meter_end(&m, r.end_ps);

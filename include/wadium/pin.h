@@ -23,9 +23,9 @@ typedef uint16_t wad_pin;
  * that static tables of routes are constant. */
 typedef uint32_t wad_route;
 
-#define WAD_ROUTE(pin, fn)    ((wad_route)(pin) << 8 | (fn))
-#define WAD_ROUTE_PIN(route)  ((wad_pin)((route) >> 8))
-#define WAD_ROUTE_FN(route)   ((route) & 0xFFu)
+#define WAD_ROUTE(pin, fn)   ((wad_route)(pin) << 8 | (fn))
+#define WAD_ROUTE_PIN(route) ((wad_pin)((route) >> 8))
+#define WAD_ROUTE_FN(route)  ((route)&0xFFu)
 
 typedef enum wad_pull { WAD_PULL_NONE, WAD_PULL_UP, WAD_PULL_DOWN } wad_pull;
 

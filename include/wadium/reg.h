@@ -72,7 +72,7 @@ typedef struct wad_block {
 #endif
 
 #if defined(__GNUC__)
-#define WADI_INLINE  static inline __attribute__((always_inline))
+#define WADI_INLINE           static inline __attribute__((always_inline))
 #define WADI_KNOWN(condition) (__builtin_constant_p(condition) && (condition))
 #else
 #define WADI_INLINE           static inline
@@ -129,7 +129,8 @@ WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
     uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
     if (f.how == WAD_HOW_MERGE) {
         uint32_t old = wadi_read(base, f.off, f.size);
-        /* setting every bit of a field needs no clearing first; compilers miss that after inlining */
+        /* setting every bit of a field needs no clearing first; compilers miss that after inlining
+         */
         bits |= WADI_KNOWN(bits == mask) ? old : old & ~mask;
     }
     wadi_write(base, f.off, f.size, bits);

@@ -12,9 +12,9 @@
 #include "kinds.h"
 #include "reg.h"
 
-#define WADI_ROLE_FIELD(name)  wad_field name;
-#define WADI_ROLE_REG(name)    wad_field name;
-#define WADI_ROLE_CODE(name)   uint8_t name;
+#define WADI_ROLE_FIELD(name) wad_field name;
+#define WADI_ROLE_REG(name)   wad_field name;
+#define WADI_ROLE_CODE(name)  uint8_t name;
 #define WADI_ROLE_SIGNAL(name)
 #define WADI_ROLE(name, sort, need, text) WADI_ROLE_##sort(name)
 

@@ -29,14 +29,14 @@ typedef struct wad_rate {
     uint32_t per;
 } wad_rate;
 
-#define WAD_HZ(hz_)          ((wad_rate){(hz_), 1})
-#define WAD_KHZ(khz)         ((wad_rate){(khz) * 1000u, 1})
-#define WAD_PERIOD_S(s)      ((wad_rate){1, (s)})
-#define WAD_PERIOD_MS(ms)    ((wad_rate){1000, (ms)})
-#define WAD_PERIOD_US(us)    ((wad_rate){1000000, (us)})
+#define WAD_HZ(hz_)       ((wad_rate){(hz_), 1})
+#define WAD_KHZ(khz)      ((wad_rate){(khz)*1000u, 1})
+#define WAD_PERIOD_S(s)   ((wad_rate){1, (s)})
+#define WAD_PERIOD_MS(ms) ((wad_rate){1000, (ms)})
+#define WAD_PERIOD_US(us) ((wad_rate){1000000, (us)})
 
 /** Percent to the unit of duty used here, hundredths of a percent: 25 -> 2500. */
-#define WAD_PERCENT(percent) ((uint32_t)((percent) * 100))
+#define WAD_PERCENT(percent) ((uint32_t)((percent)*100))
 
 typedef void (*wad_timer_fn)(void *context);
 
@@ -63,8 +63,8 @@ typedef struct wad_timer {
  * Source: period = prescaler * counts / clock. Takes up to some thousand cycles; never blocks.
  */
 WAD_MUST_CHECK wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_prescale,
-                                          uint32_t max_period, uint32_t *prescale,
-                                          uint32_t *period, int32_t *error_ppm);
+                                          uint32_t max_period, uint32_t *prescale, uint32_t *period,
+                                          int32_t *error_ppm);
 
 /** Brings the block up and sets it to `rate`, stopped. Blocks for the block's reset only.
  * WAD_E_RANGE: unreachable rate, nothing written; WAD_E_TIMEOUT: the block stays in reset. */

@@ -19,9 +19,8 @@ volatile unsigned wad_unhandled_vector;
 void *memcpy(void *to, const void *from, size_t n);
 void *memset(void *to, int value, size_t n);
 
-__attribute__((optimize("no-tree-loop-distribute-patterns"))) void *memcpy(void *to,
-                                                                           const void *from,
-                                                                           size_t n)
+__attribute__((optimize("no-tree-loop-distribute-patterns"))) void *
+memcpy(void *to, const void *from, size_t n)
 {
     unsigned char *t = to;
     const unsigned char *f = from;

@@ -20,7 +20,7 @@ enum {
 #undef ROLE
 };
 
-#define CHANNELS 8
+#define CHANNELS  8
 #define BIT(role) WAD_ROLE_BIT(ROLE_##role)
 
 typedef enum direction { UP, DOWN, UPDOWN } direction;
@@ -105,7 +105,8 @@ static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
 static bool any_asks(const counter_state *s)
 {
     for (unsigned i = 0; i < s->n_pairs; i++)
-        if (*s->pairs[i].flag & s->pairs[i].flag_mask && *s->pairs[i].enable & s->pairs[i].enable_mask)
+        if (*s->pairs[i].flag & s->pairs[i].flag_mask &&
+            *s->pairs[i].enable & s->pairs[i].enable_mask)
             return true;
     return false;
 }
@@ -429,8 +430,8 @@ static void pair_up(wad_model *m, counter_state *s, unsigned flag_role, unsigned
     const wadi_binding *flag = &m->roles[flag_role], *enable = &m->roles[enable_role];
     for (unsigned i = 0; i < MIN(flag->count, enable->count) && s->n_pairs <= CHANNELS; i++) {
         const wadi_part *f = &flag->parts[i], *e = &enable->parts[i];
-        s->pairs[s->n_pairs++] = (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb,
-                                             e->mask << e->lsb};
+        s->pairs[s->n_pairs++] =
+            (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb, e->mask << e->lsb};
     }
 }
 
@@ -459,7 +460,9 @@ static void init(wad_model *m)
         s->ch[i].event.fn = on_channel;
     }
     const wad_role *reload = m->roles[ROLE_reload].role;
-    unsigned width = reload && reload->value ? reload->value->width : reload ? reload->field->width : 32;
+    unsigned width = reload && reload->value ? reload->value->width
+                     : reload                ? reload->field->width
+                                             : 32;
     s->modulus = UINT64_C(1) << width;
 }
 

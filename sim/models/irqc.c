@@ -87,11 +87,11 @@ static void line(wad_model *m, unsigned n, bool level)
     choose(m);
 }
 
-const wad_model_class wadi_model_irqc = {
-    .kind = "irqc",
-    .state_size = sizeof(irqc_state),
-    .live = WAD_ROLE_BIT(ROLE_pending) | WAD_ROLE_BIT(ROLE_current),
-    .reset = reset,
-    .refresh = refresh,
-    .written = written,
-    .line = line};
+const wad_model_class wadi_model_irqc = {.kind = "irqc",
+                                         .state_size = sizeof(irqc_state),
+                                         .live = WAD_ROLE_BIT(ROLE_pending) |
+                                                 WAD_ROLE_BIT(ROLE_current),
+                                         .reset = reset,
+                                         .refresh = refresh,
+                                         .written = written,
+                                         .line = line};

@@ -64,9 +64,7 @@ static void take_over(wad_model *m)
         uint32_t pull = wad_model_get(m, ROLE_pull, i);
         net->dir = wad_model_get(m, ROLE_dir, i) != 0;
         net->out = wad_model_get(m, ROLE_out, i) != 0;
-        net->pull = pull == s->pull_up     ? WAD_HIGH
-                    : pull == s->pull_down ? WAD_LOW
-                                           : WAD_FLOATING;
+        net->pull = pull == s->pull_up ? WAD_HIGH : pull == s->pull_down ? WAD_LOW : WAD_FLOATING;
         if (!wad_model_has(m, ROLE_pull))
             net->pull = WAD_FLOATING;
         wadi_net_route(net, wad_model_get(m, ROLE_function, i));

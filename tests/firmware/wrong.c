@@ -9,13 +9,13 @@
 
 #include "corran32_roles.h"
 
-#define CNT0     CORRAN32_CNT0_BASE
-#define POLLS    100000u
-#define R        corran32_counter_roles
-#define CTRL     0x00u
-#define LOAD     0x04u
-#define STAT     0x14u
-#define IRQEN    0x18u
+#define CNT0  CORRAN32_CNT0_BASE
+#define POLLS 100000u
+#define R     corran32_counter_roles
+#define CTRL  0x00u
+#define LOAD  0x04u
+#define STAT  0x14u
+#define IRQEN 0x18u
 
 void handle_CNT0(void);
 void handle_CNT1(void);
@@ -87,7 +87,7 @@ static void mistake(void)
 #elif WRONG == 104
     wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, 2); /* here 104 */
 #elif WRONG == 105
-    if (wad_clock_start(&corran32_clock_pll, POLLS) == WAD_OK) /* 8 MHz * 8 = 64 MHz */
+    if (wad_clock_start(&corran32_clock_pll, POLLS) == WAD_OK)   /* 8 MHz * 8 = 64 MHz */
         wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, 2); /* here 105 */
 #elif WRONG == 201
     wad_port_write32(CORRAN32_CLK_BASE, 0x18, 0x100); /* here 201 */

@@ -84,9 +84,9 @@ void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out);
 
 typedef struct wad_plot_options {
     const char *title;
-    uint64_t from_ps, to_ps;     /**< the time axis; to 0: the whole capture */
+    uint64_t from_ps, to_ps;         /**< the time axis; to 0: the whole capture */
     uint64_t detail_from, detail_to; /**< a second panel below, unless to is 0 */
-    unsigned width, height;      /**< pixels, or text columns and 0 */
+    unsigned width, height;          /**< pixels, or text columns and 0 */
 } wad_plot_options;
 
 /** A timing diagram through gnuplot; PNG or SVG by the path's ending. False: `why` (g_free). */

@@ -14,9 +14,9 @@
 
 /** One wire of a part or connector. */
 typedef struct wad_wire {
-    const char *name;          /**< "CS"; "" for the only wire of a part */
-    const wad_pin_def *pin;    /**< NULL: not a pin of the chip (supply, ground) */
-    const char *net;           /**< as written: "PB12", "GND" */
+    const char *name;       /**< "CS"; "" for the only wire of a part */
+    const wad_pin_def *pin; /**< NULL: not a pin of the chip (supply, ground) */
+    const char *net;        /**< as written: "PB12", "GND" */
 } wad_wire;
 
 typedef struct wad_part_def {

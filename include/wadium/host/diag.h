@@ -44,7 +44,8 @@ void wad_diags_free(wad_diags *diags);
 
 /** Adds a message; `quoted` is copied and may be NULL. At most 50 are kept, all are counted. */
 void wad_diags_add(wad_diags *diags, wad_severity severity, const wad_where *where,
-                   const char *quoted, const char *format, ...) __attribute__((format(printf, 5, 6)));
+                   const char *quoted, const char *format, ...)
+    __attribute__((format(printf, 5, 6)));
 
 /** How many errors (warnings and notes apart) were added. */
 unsigned wad_diags_errors(const wad_diags *diags);

@@ -80,12 +80,13 @@ typedef struct wad_place {
 
 typedef struct wad_finding {
     wad_finding_kind kind;
-    const char *what;   /**< one line, with register, field and value */
-    const char *hint;   /**< the cure, with the datasheet's reference where the sheet has one */
+    const char *what; /**< one line, with register, field and value */
+    const char *hint; /**< the cure, with the datasheet's reference where the sheet has one */
     uint64_t first_ps;
     uint64_t last_ps;
     unsigned count;
-    /** Where: the user's own line first, then its callers; library frames inside it are left out. */
+    /** Where: the user's own line first, then its callers; library frames inside it are left out.
+     */
     wad_place places[WAD_FINDING_PLACES];
     unsigned n_places;
 } wad_finding;

@@ -18,7 +18,7 @@
 typedef struct wad_stats {
     uint64_t n;
     uint64_t min, max;
-    uint64_t first;     /**< deviations are summed from here: equal values give exactly no jitter */
+    uint64_t first; /**< deviations are summed from here: equal values give exactly no jitter */
     double sum_dev;
     double sum_squares;
 } wad_stats;

@@ -102,7 +102,8 @@ void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used);
 /** The block was enabled: no finding about a block that never was. */
 void wad_model_enabled(wad_model *m);
 
-/** The block's interrupt enables changed: `on` when any is set; `stale` when its flag is already. */
+/** The block's interrupt enables changed: `on` when any is set; `stale` when its flag is already.
+ */
 void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale);
 
 #endif

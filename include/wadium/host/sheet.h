@@ -50,7 +50,12 @@ typedef enum wad_access {
     WAD_ACCESS_RESERVED
 } wad_access;
 
-typedef enum wad_alias { WAD_ALIAS_NONE, WAD_ALIAS_SETS, WAD_ALIAS_CLEARS, WAD_ALIAS_TOGGLES } wad_alias;
+typedef enum wad_alias {
+    WAD_ALIAS_NONE,
+    WAD_ALIAS_SETS,
+    WAD_ALIAS_CLEARS,
+    WAD_ALIAS_TOGGLES
+} wad_alias;
 
 typedef struct wad_sheet wad_sheet;
 typedef struct wad_expr wad_expr;
@@ -81,7 +86,7 @@ typedef struct wad_bitfield {
     uint16_t per_reg; /**< elements in one register; fewer than count when the array spills over */
     uint8_t step;     /**< bits between elements of a field array */
     const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
-    bool not_zero;    /**< the value 0 is forbidden (`not 0`) */
+    bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
     const wad_enumerator *enums;
     unsigned n_enums;
 } wad_bitfield;
@@ -137,7 +142,13 @@ struct wad_cond {
     unsigned n;
 };
 
-typedef enum wad_role_sort { WAD_ROLE_FIELD, WAD_ROLE_VALUE, WAD_ROLE_REG, WAD_ROLE_LAW, WAD_ROLE_SIGNAL } wad_role_sort;
+typedef enum wad_role_sort {
+    WAD_ROLE_FIELD,
+    WAD_ROLE_VALUE,
+    WAD_ROLE_REG,
+    WAD_ROLE_LAW,
+    WAD_ROLE_SIGNAL
+} wad_role_sort;
 
 typedef struct wad_role_code {
     const char *name;
@@ -218,11 +229,11 @@ struct wad_instance {
 struct wad_clock {
     const char *name;
     wad_where where;
-    wad_expr *law;       /**< NULL for an oscillator */
-    wad_rational hz;     /**< an oscillator's frequency */
+    wad_expr *law;   /**< NULL for an oscillator */
+    wad_rational hz; /**< an oscillator's frequency */
     wad_rational tolerance;
-    wad_cond on;         /**< n == 0: always on */
-    wad_fieldref ready;  /**< reg NULL: ready at once */
+    wad_cond on;          /**< n == 0: always on */
+    wad_fieldref ready;   /**< reg NULL: ready at once */
     wad_rational after_s; /**< from on to ready */
     bool bounded;
     wad_rational min_hz, max_hz;
@@ -255,7 +266,7 @@ struct wad_sheet {
     unsigned n_memories;
     const wad_clock *const *clocks;
     unsigned n_clocks;
-    const wad_clock *core; /**< the clock named `core` */
+    const wad_clock *core;             /**< the clock named `core` */
     const wad_instance *const *blocks; /**< by ascending address */
     unsigned n_blocks;
     const wad_pin_def *pins;
