@@ -198,6 +198,13 @@ static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *
     return slot;
 }
 
+static inline void tell_model(const wadi_slot *slot, const wad_write *w)
+{
+    wad_model *m = slot->block->model;
+    if (m && slot->flags & WADI_SLOT_HEARD)
+        m->cls->written(m, w);
+}
+
 static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
 {
     if (__builtin_expect(slot->block->blocked, 0)) {
@@ -213,10 +220,8 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     if (slot->rc & slot->value) {
         wad_write w = {
             slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
-        wad_model *m = slot->block->model;
         slot->value = w.after;
-        if (m && slot->flags & WADI_SLOT_HEARD)
-            m->cls->written(m, &w);
+        tell_model(slot, &w);
     }
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;
@@ -260,10 +265,8 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         block->configured = true;
         block->config_trace = wadi_trace_here(sim);
     }
-    if (slot->flags & WADI_SLOT_HEARD) {
-        wad_write w = {slot->roles, slot->reg, slot->index, before, slot->value, wrote};
-        block->model->cls->written(block->model, &w);
-    }
+    wad_write w = {slot->roles, slot->reg, slot->index, before, slot->value, wrote};
+    tell_model(slot, &w);
     if (slot->flags & WADI_SLOT_CLOCKS && slot->value != before)
         wadi_clocks_update(sim);
 }
