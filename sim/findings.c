@@ -145,12 +145,38 @@ void wadi_findings_free(wad_sim *sim)
     g_ptr_array_free(sim->findings, TRUE);
 }
 
+static bool same_place(const wad_finding *a, const wad_finding *b)
+{
+    return a->n_places && b->n_places && a->places[0].file &&
+           a->places[0].file == b->places[0].file && a->places[0].line == b->places[0].line;
+}
+
+/* The read and the write of one `|=` are one mistake: a line tells a register's finding once. */
+static bool merge_into_earlier(wad_sim *sim, guint n)
+{
+    const item *it = sim->findings->pdata[n];
+    for (guint i = 0; i < n; i++) {
+        item *other = sim->findings->pdata[i];
+        if (other->shown.kind != it->shown.kind || other->address != it->address ||
+            !same_place(&other->shown, &it->shown))
+            continue;
+        other->shown.count += it->shown.count;
+        other->shown.last_ps = MAX(other->shown.last_ps, it->shown.last_ps);
+        return true;
+    }
+    return false;
+}
+
 void wadi_findings_resolve(wad_sim *sim)
 {
     for (guint i = 0; i < sim->findings->len; i++) {
         item *it = sim->findings->pdata[i];
         it->shown.n_places =
             wadi_source_places(sim, &it->trace, it->shown.places, WAD_FINDING_PLACES);
+        if (merge_into_earlier(sim, i)) {
+            g_hash_table_remove(sim->finding_keys, it);
+            g_ptr_array_remove_index(sim->findings, i--);
+        }
     }
 }
 

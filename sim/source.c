@@ -28,6 +28,20 @@ struct wadi_source {
     pair pairs[PAIRS]; /* a read-modify-write is judged on every tick: remember the verdicts */
 };
 
+/* The compilation unit of an address; not every compiler writes the table that finds it at once. */
+static bool find_unit(wadi_source *src, Dwarf_Addr addr, Dwarf_Die *cu)
+{
+    if (!src->dwarf)
+        return false;
+    if (dwarf_addrdie(src->dwarf, addr, cu))
+        return true;
+    Dwarf_CU *unit = NULL;
+    while (dwarf_get_units(src->dwarf, unit, &unit, NULL, NULL, cu, NULL) == 0)
+        if (dwarf_haspc(cu, addr) > 0)
+            return true;
+    return false;
+}
+
 typedef struct place_list {
     wad_place *places;
     unsigned n, room;
@@ -152,7 +166,7 @@ static void add_function(place_list *list, uintptr_t pc)
 {
     Dwarf_Die cu, *scopes;
     Dwarf_Addr addr = pc - 1 - list->src->bias;
-    if (!list->src->dwarf || !dwarf_addrdie(list->src->dwarf, addr, &cu))
+    if (!find_unit(list->src, addr, &cu))
         return;
     int n = nested_scopes(&cu, addr, &scopes), line = 0;
     for (int i = 0; i < n; i++)
@@ -171,7 +185,7 @@ static void add_pc(place_list *list, uintptr_t pc)
     wadi_source *src = list->src;
     Dwarf_Die cu;
     Dwarf_Addr addr = pc - 1 - src->bias;
-    if (!src->dwarf || !dwarf_addrdie(src->dwarf, addr, &cu))
+    if (!find_unit(src, addr, &cu))
         return;
     Dwarf_Line *at = dwarf_getsrc_die(&cu, addr);
     int line = 0;
