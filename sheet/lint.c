@@ -88,6 +88,12 @@ static void lint_roles(linter *l)
                   l->layout->name, l->layout->kind, roles[i].name, roles[i].text);
     }
     for (unsigned i = 0; i < l->layout->n_roles; i++)
+        if (l->layout->roles[i].sort == WAD_ROLE_VALUE)
+            DOUBT(l, &l->layout->roles[i].where,
+                  "role '%s' is bound to a split value, which the simulator follows but the "
+                  "generated role tables leave out",
+                  l->layout->roles[i].name);
+    for (unsigned i = 0; i < l->layout->n_roles; i++)
         for (unsigned k = 0; k < i; k++)
             if (!strcmp(l->layout->roles[i].name, l->layout->roles[k].name))
                 DOUBT(l, &l->layout->roles[i].where, "role '%s' is bound twice",

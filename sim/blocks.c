@@ -304,7 +304,6 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
 {
     const wad_sheet *s = sim->sheet;
     sim->blocks = g_new0(wadi_block, s->n_blocks + 1);
-    sim->word_shift = s->bus_bits == 32 ? 2 : s->bus_bits == 16 ? 1 : 0;
     for (unsigned i = 0; i < s->n_blocks; i++) {
         sim->blocks[i].sim = sim;
         sim->blocks[i].inst = s->blocks[i];

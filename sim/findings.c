@@ -245,8 +245,12 @@ const wad_finding *wad_sim_finding(const wad_sim *sim, unsigned i)
 
 static void print_time(FILE *out, uint64_t ps)
 {
-    fprintf(out, "%llu.%06llu s", (unsigned long long)(ps / WAD_PS_PER_S),
-            (unsigned long long)(ps % WAD_PS_PER_S / 1000000));
+    if (ps < WAD_PS_PER_S / 1000)
+        fprintf(out, "%.3f us", (double)ps / 1e6);
+    else if (ps < WAD_PS_PER_S)
+        fprintf(out, "%.6f ms", (double)ps / 1e9);
+    else
+        fprintf(out, "%.9f s", (double)ps / 1e12);
 }
 
 static void print_source_line(const wad_place *place, FILE *out)

@@ -60,13 +60,24 @@ bool wadi_on_stack(const wad_sim *sim, const void *p)
 
 /* ---- life ---- */
 
+/* As a shift: several registers narrower than the bus may share one of its words. */
+static unsigned narrowest_register(const wad_sheet *sheet)
+{
+    unsigned shift = 2;
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        for (unsigned k = 0; k < sheet->blocks[i]->layout->n_regs; k++)
+            while (wad_register_bytes(sheet->blocks[i]->layout->regs[k]) < 1u << shift)
+                shift--;
+    return shift;
+}
+
 wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
 {
     wad_sim *sim = g_new0(wad_sim, 1);
     *why = NULL;
     sim->sheet = sheet;
     sim->host_limit_s = 10;
-    sim->word_shift = sheet->bus_bits == 32 ? 2 : sheet->bus_bits == 16 ? 1 : 0;
+    sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
     sim->user_events = g_ptr_array_new_with_free_func(g_free);
     sim->irq_watches = g_array_new(FALSE, FALSE, sizeof(wadi_irq_watch));

@@ -145,7 +145,7 @@ static void text_quotes_the_source_line_and_counts(void **state)
     fclose(f);
     assert_non_null(strstr(text, "W302  handler returned with its flag still set"));
     assert_non_null(strstr(text, "| void handle_CNT0(void) /* here 302 */"));
-    assert_non_null(strstr(text, " times, first at 0.00"));
+    assert_non_null(strstr(text, " times, first at 1.00"));
     assert_non_null(strstr(text, "cure: "));
     assert_true(find(r->sim, 302)->count > 100);
     free(text);

@@ -361,6 +361,157 @@ static void divider_changes_lose_no_tick(void **state)
     wad_sim_free(sim);
 }
 
+/* ---- what the access kinds mean ---- */
+
+static const char kinds_sheet[] =
+    "chip K {\n bus little 32\n clock core 8 MHz\n block A at 0x1000 like l\n"
+    " block T at 0x2000 like timer {\n irq 0\n }\n block I at 0x3000 like lines\n}\n"
+    "layout l {\n"
+    " reg R at 0x00 rw reset 0xF0 {\n 3:0 RW rw\n 7:4 RO ro\n 11:8 C w1c\n 15:12 S w1s\n"
+    "  19:16 WO wo\n }\n"
+    " reg SET at 0x04 sets R\n reg CLR at 0x08 clears R\n reg TGL at 0x0C toggles R\n"
+    " reg RX at 0x10 ro reset 0x55\n reg TX at 0x10 wo\n"
+    " reg RC at 0x14 rc reset 0x7 {\n 2:0 F rc\n }\n"
+    " reg B at 0x18 rw width 8\n reg H at 0x1A rw width 16\n}\n"
+    "layout timer {\n reg CTRL at 0 rw {\n 0 EN rw\n 1 IRQ rw\n }\n"
+    " reg HI at 4 rw {\n 7:0 V rw\n }\n reg LO at 8 rw {\n 7:0 V rw\n }\n"
+    " reg STAT at 12 w1c {\n 0 WRAP w1c\n }\n"
+    " reg CNT at 16 rw {\n 15:0 V rw\n }\n"
+    " value RELOAD = HI.V : LO.V write high first\n"
+    " acts as counter { enable CTRL.EN, wrap STAT.WRAP, wrap_irq CTRL.IRQ, count CNT.V,"
+    " reload RELOAD plus 1 }\n}\n"
+    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as irqc { enable[n] EN.LINE[n] "
+    "}\n}\n";
+
+static uint32_t got[16];
+
+static int kinds_main(void)
+{
+    const uintptr_t a = 0x1000;
+    unsigned n = 0;
+    got[n++] = wad_port_read32(a, 0);
+    wad_port_write32(a, 0, 0xF000A); /* rw and wo taken; w1s none */
+    got[n++] = wad_port_read32(a, 0);
+    wad_port_write32(a, 0x04, 0x4005); /* sets: rw bits, and write-1-to-set through the alias */
+    got[n++] = wad_port_read32(a, 0);
+    wad_port_write32(a, 0x08, 0x3);
+    got[n++] = wad_port_read32(a, 0);
+    wad_port_write32(a, 0x0C, 0xF);
+    got[n++] = wad_port_read32(a, 0);
+    wad_port_write32(a, 0x10, 0x99); /* goes to TX; RX reads on */
+    got[n++] = wad_port_read32(a, 0x10);
+    got[n++] = wad_port_read32(a, 0x14);
+    got[n++] = wad_port_read32(a, 0x14); /* cleared by the first read */
+    wad_port_write8(a, 0x18, 0xAB);
+    wad_port_write16(a, 0x1A, 0x1234);
+    got[n++] = wad_port_read8(a, 0x18);
+    got[n++] = wad_port_read16(a, 0x1A);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static wad_sheet *kinds(void)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = wad_sheet_parse(kinds_sheet, strlen(kinds_sheet), "kinds.sheet", diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(s);
+    return s;
+}
+
+static void access_kinds_do_what_they_say(void **state)
+{
+    (void)state;
+    char *why = NULL;
+    wad_sheet *s = kinds();
+    wad_sim *sim = wad_sim_new(s, &why);
+    wad_sim_attach(sim, kinds_main, NULL, 0);
+    wad_sim_run(sim, MS);
+    static const uint32_t want[] = {0xF0, 0xFA, 0x40FF, 0x40FC, 0x40F3, 0x55, 7, 0, 0xAB, 0x1234};
+    for (unsigned i = 0; i < G_N_ELEMENTS(want); i++)
+        if (got[i] != want[i])
+            fail_msg("access %u: 0x%x, not 0x%x", i, got[i], want[i]);
+    wad_sim_free(sim);
+    wad_sheet_free(s);
+}
+
+static int split_main(void)
+{
+    const uintptr_t t = 0x2000;
+    wad_port_write32(t, 4, 1); /* 0x1F3 + 1 = 500 counts */
+    wad_port_write32(t, 8, 0xF3);
+    wad_port_write32(t, 0, 3);
+    wad_port_write32(0x3000, 0, 1);
+    wad_port_irq_on();
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void split_handler(void)
+{
+    wad_port_write32(0x2000, 12, 1);
+    story.at[story.n++ & 7] = wad_sim_now(current);
+}
+
+/* A reload in two byte registers: 500 counts of 8 MHz. */
+static void split_value_is_one_number_to_the_model(void **state)
+{
+    static const wad_handler handlers[] = {split_handler};
+    (void)state;
+    char *why = NULL;
+    wad_sheet *s = kinds();
+    memset(&story, 0, sizeof story);
+    current = wad_sim_new(s, &why);
+    wad_sim_attach(current, split_main, handlers, 1);
+    wad_sim_run(current, MS);
+    assert_int_equal(story.n, 15);
+    assert_int_equal(story.at[5] - story.at[4], 500 * 125000);
+    wad_sim_free(current);
+    wad_sheet_free(s);
+}
+
+static void pin_level_handler(void)
+{
+    tell('h');
+    if (story.n > 3) /* served three times, then masked at the port */
+        wad_put(CORRAN32_PINB_BASE, wad_at(corran32_port_roles.irq, 4), 0);
+    wad_clear(CORRAN32_PINB_BASE, wad_at(corran32_port_roles.flag, 4));
+}
+
+static int pin_level_main(void)
+{
+    (void)!wad_pin_input(CORRAN32_PB4, WAD_PULL_UP);
+    (void)!wad_pin_on_edge(CORRAN32_PB4, WAD_LEVEL_LOW, 0);
+    tell('m');
+    wad_irq_global_on();
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void press(wad_sim *sim, void *ctx)
+{
+    (void)ctx;
+    wad_sim_drive(sim, wad_sheet_pin(sheet, "PB4"), WAD_LOW);
+}
+
+/* A level interrupt comes again as long as the level lasts, however often its flag is cleared. */
+static void level_interrupt_lasts_as_long_as_the_level(void **state)
+{
+    static const wad_handler handlers[12] = {[2] = pin_level_handler};
+    (void)state;
+    memset(&story, 0, sizeof story);
+    current = new_sim(pin_level_main, handlers);
+    wad_sim_at(current, MS, press, NULL);
+    wad_sim_run(current, 3 * MS);
+    assert_string_equal(story.name, "mhhh");
+    assert_true(story.at[1] >= MS);
+    wad_sim_free(current);
+}
+
 /* ---- two chips, models of one's own ---- */
 
 static int lamp_like_main(void)
@@ -464,6 +615,9 @@ int main(void)
         cmocka_unit_test(sleep_ends_on_a_masked_interrupt),
         cmocka_unit_test(clocks_take_their_time_and_divide),
         cmocka_unit_test(divider_changes_lose_no_tick),
+        cmocka_unit_test(access_kinds_do_what_they_say),
+        cmocka_unit_test(split_value_is_one_number_to_the_model),
+        cmocka_unit_test(level_interrupt_lasts_as_long_as_the_level),
         cmocka_unit_test(two_chips_in_two_threads),
         cmocka_unit_test(own_model_takes_a_blocks_place),
         cmocka_unit_test(peek_has_no_side_effects),
