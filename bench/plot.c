@@ -232,8 +232,8 @@ static const char *glyph(const column *cols, unsigned i)
 {
     unsigned seen = cols[i].seen & (SEEN_LOW | SEEN_HIGH);
     if (seen == (SEEN_LOW | SEEN_HIGH)) {
-        bool from_low = i == 0 || cols[i - 1].last == WAD_LOW;
         bool to_low = cols[i].last == WAD_LOW;
+        bool from_low = i ? cols[i - 1].last == WAD_LOW : !to_low;
         return from_low == to_low ? "█" : from_low ? "╱" : "╲";
     }
     if (cols[i].seen & SEEN_FLOATING)
@@ -266,7 +266,7 @@ void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options
         fprintf(out, "%*s  ", (int)label, wad_capture_name(c, i));
         for (unsigned k = 0; k < columns; k++)
             fputs(glyph(cols, k), out);
-        fprintf(out, "  %s\n", text);
+        fprintf(out, *text ? "  %s\n\n" : "\n\n", text); /* a blank row keeps the traces apart */
         g_free(text);
         g_free(cols);
     }

@@ -8,8 +8,8 @@ int cli_findings(int argc, char **argv)
         {"markdown", 0, 0, G_OPTION_ARG_NONE, &markdown, "as docs/findings.md", NULL}, {0}};
     int status;
     if (!cli_options(&argc, &argv, "findings", "",
-                     "Lists every finding with its number, what silicon does, and the cure.", entries,
-                     &status))
+                     "Lists every finding with its number, what silicon does, and the cure.",
+                     entries, &status))
         return status;
     if (argc != 1)
         return cli_error("findings takes no argument");
