@@ -46,8 +46,10 @@ static inline bool is_space(char c)
 
 static inline void skip_space(reader *r)
 {
-    while (r->p < r->end && is_space(*r->p))
-        r->p++;
+    const char *p = r->p, *end = r->end;
+    while (p < end && is_space(*p))
+        p++;
+    r->p = p;
 }
 
 /* The next word; empty at the end of the file. */
@@ -191,17 +193,20 @@ static inline bool eight_digits(const char *p, uint64_t *value)
     return true;
 }
 
+/* Here and below the position is kept in a local: through `r` every character read would force a
+ * store. */
 static inline bool read_time(reader *r)
 {
-    const char *from = r->p++;
+    const char *from = r->p, *p = from + 1, *end = r->end;
     uint64_t t = 0, eight;
-    while (r->end - r->p >= 8 && eight_digits(r->p, &eight)) {
+    while (end - p >= 8 && eight_digits(p, &eight)) {
         t = t * 100000000 + eight;
-        r->p += 8;
+        p += 8;
     }
-    while (r->p < r->end && (unsigned char)(*r->p - '0') < 10)
-        t = t * 10 + (uint64_t)(*r->p++ - '0');
-    if (r->p == from + 1 || r->p - from > 20 || (r->p < r->end && !is_space(*r->p)))
+    while (p < end && (unsigned char)(*p - '0') < 10)
+        t = t * 10 + (uint64_t)(*p++ - '0');
+    r->p = p;
+    if (p == from + 1 || p - from > 20 || (p < end && !is_space(*p)))
         return fail(r, from, "'#' must be followed by a time%s", "");
     uint64_t ps = t;
     if (!r->scale_is_ps)
@@ -212,26 +217,28 @@ static inline bool read_time(reader *r)
     return true;
 }
 
+static inline wad_level level_of(char c)
+{
+    return c == '0' ? WAD_LOW : c == '1' ? WAD_HIGH : WAD_FLOATING;
+}
+
 static inline bool read_level(reader *r)
 {
-    char c = *r->p;
-    const char *from = r->p++, *id = r->p;
+    const char *from = r->p, *id = from + 1, *p = id, *end = r->end;
     int32_t channel;
-    if (r->end - id >= 2 && id[1] == '\n') { /* by far the commonest: one character, one line */
+    if (end - id >= 2 && id[1] == '\n') { /* by far the commonest: one character, one line */
         channel = r->direct[(unsigned char)id[0] % 128u];
-        r->p += 2;
+        p += 2;
     } else {
-        while (r->p < r->end && !is_space(*r->p))
-            r->p++;
-        channel = recall(r, id, (size_t)(r->p - id));
+        while (p < end && !is_space(*p))
+            p++;
+        channel = recall(r, id, (size_t)(p - id));
     }
+    r->p = p;
     if (!channel)
         return fail(r, from, "a change of an identifier that no $var declared%s", "");
     if (channel > 0)
-        r->to->edge(r->to->ctx, (unsigned)channel - 1, r->ps,
-                    c == '0'   ? WAD_LOW
-                    : c == '1' ? WAD_HIGH
-                               : WAD_FLOATING);
+        r->to->edge(r->to->ctx, (unsigned)channel - 1, r->ps, level_of(*from));
     return true;
 }
 
@@ -245,10 +252,7 @@ static bool read_vector(reader *r)
         return fail(r, value, "a change of an identifier that no $var declared%s", "");
     if (channel > 0 && n_value > 1) {
         char c = value[n_value - 1];
-        r->to->edge(r->to->ctx, (unsigned)channel - 1, r->ps,
-                    c == '0'   ? WAD_LOW
-                    : c == '1' ? WAD_HIGH
-                               : WAD_FLOATING);
+        r->to->edge(r->to->ctx, (unsigned)channel - 1, r->ps, level_of(c));
     }
     return true;
 }

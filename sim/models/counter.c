@@ -60,6 +60,8 @@ typedef struct counter_state {
     uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];
     flag_pair pairs[CHANNELS + 1];
     unsigned n_pairs;
+    unsigned awake[CHANNELS], n_awake; /* channels that are not idle */
+    uint32_t *idle_flags, idle_mask;   /* match flags of the idle ones, in one register */
     bool stale; /* prescaler, reload or compares were written since they were taken over */
 } counter_state;
 
@@ -196,12 +198,30 @@ static void arm_channel(wad_model *m, counter_state *s, channel *ch, uint64_t p)
         wad_model_cancel(m, &ch->event);
 }
 
+/* Sorts the channels into idle ones and the rest. */
+static void sort_channels(counter_state *s)
+{
+    s->n_awake = 0;
+    s->idle_mask = 0;
+    for (unsigned i = 0; i < s->n; i++) {
+        const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
+        bool one_register = !pair || !s->idle_mask || s->idle_flags == pair->flag;
+        if (!s->ch[i].idle || !one_register) {
+            s->awake[s->n_awake++] = i;
+        } else if (pair) {
+            s->idle_flags = pair->flag;
+            s->idle_mask |= pair->flag_mask;
+        }
+    }
+}
+
 /* A channel wakes up for good when anything is written that makes it more than a flag at 0. */
 static void wake_channels(wad_model *m, counter_state *s)
 {
     for (unsigned i = 0; i < s->n; i++)
         if (s->dir != UP || wad_model_get(m, ROLE_compare, i) || s->ch[i].drive != OFF)
             s->ch[i].idle = false;
+    sort_channels(s);
 }
 
 static void on_channel(wad_event *e)
@@ -219,9 +239,8 @@ static void on_channel(wad_event *e)
 
 static void arm_from(wad_model *m, counter_state *s, uint64_t p)
 {
-    for (unsigned i = 0; i < s->n; i++)
-        if (!s->ch[i].idle)
-            arm_channel(m, s, &s->ch[i], p);
+    for (unsigned i = 0; i < s->n_awake; i++)
+        arm_channel(m, s, &s->ch[s->awake[i]], p);
     if (s->running)
         wad_model_schedule(m, &s->wrap, time_of(m, s, s->length));
     else
@@ -272,10 +291,13 @@ static void begin_period(wad_model *m, counter_state *s, int64_t edge)
     if (s->stale)
         take_over(m, s);
     s->length = natural_length(s);
-    for (unsigned i = 0; i < s->n; i++) {
-        if (matches_at(s, &s->ch[i], 0))
-            match(m, &s->ch[i]);
-        pwm_level(m, s, &s->ch[i], 0);
+    if (s->idle_mask)
+        *s->idle_flags |= s->idle_mask;
+    for (unsigned i = 0; i < s->n_awake; i++) {
+        channel *ch = &s->ch[s->awake[i]];
+        if (matches_at(s, ch, 0))
+            match(m, ch);
+        pwm_level(m, s, ch, 0);
     }
 }
 
@@ -482,6 +504,7 @@ static void reset(wad_model *m)
         s->ch[i].idle = true;
         wad_model_drive(m, ROLE_output, i, false);
     }
+    sort_channels(s);
     take_over(m, s);
     s->length = natural_length(s);
     update_line(m);
