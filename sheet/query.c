@@ -102,20 +102,26 @@ unsigned wad_role_count(const wad_role *role)
     return role->reg && role->reg->count ? role->reg->count : 1;
 }
 
+/* Where element `ref->index` of `ref->field` lies: on into the next registers when it spills. */
+void wadi_place_element(wad_fieldref *ref)
+{
+    const wad_bitfield *f = ref->field;
+    if (f->count > f->per_reg)
+        ref->reg_index = ref->index / f->per_reg;
+    ref->lsb = (uint8_t)(f->lsb + (f->count ? ref->index % f->per_reg * f->step : 0));
+    ref->width = f->width;
+}
+
 wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i)
 {
     const wad_bitfield *f = role->field;
     wad_fieldref ref = {.block = block, .reg = role->reg, .field = f, .width = role->reg->width};
-    if (f && f->count) {
+    if (f && f->count)
         ref.index = i;
-        ref.reg_index = f->count > f->per_reg ? i / f->per_reg : 0;
-        ref.lsb = (uint8_t)(f->lsb + i % f->per_reg * f->step);
-        ref.width = f->width;
-    } else {
-        ref.reg_index = role->indexed ? i : 0;
-        ref.lsb = f ? f->lsb : 0;
-        ref.width = f ? f->width : role->reg->width;
-    }
+    else if (role->indexed)
+        ref.reg_index = i;
+    if (f)
+        wadi_place_element(&ref);
     return ref;
 }
 
@@ -181,10 +187,7 @@ static bool resolve_field(const char *name, uint32_t index, wad_fieldref *ref, c
     }
     ref->field = f;
     ref->index = index;
-    if (f->count > f->per_reg)
-        ref->reg_index = index / f->per_reg;
-    ref->lsb = (uint8_t)(f->lsb + (f->count ? index % f->per_reg * f->step : 0));
-    ref->width = f->width;
+    wadi_place_element(ref);
     return true;
 }
 

@@ -194,11 +194,7 @@ static bool place_field(wadi_build *b, const wadi_path *path, unsigned level, wa
     }
     ref->field = field;
     ref->index = index < 0 ? 0 : (uint32_t)index;
-    if (field->count > field->per_reg)
-        ref->reg_index = ref->index / field->per_reg;
-    ref->lsb =
-        (uint8_t)(field->lsb + (field->count ? ref->index % field->per_reg : 0) * field->step);
-    ref->width = field->width;
+    wadi_place_element(ref);
     return true;
 }
 

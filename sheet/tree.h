@@ -96,6 +96,9 @@ void wadi_expected(wadi_cursor *c, const char *what);
 /** "'x'", "the end of the line": for messages. */
 const char *wadi_tok_describe(const wadi_source *src, const wadi_tok *tok);
 
+/** Fills in register, lsb and width of a field array's element from its index. */
+void wadi_place_element(wad_fieldref *ref);
+
 /** " (did you mean 'X'?)" for the closest of `n` names, or "". Lives in the arena. */
 const char *wadi_suggest(wadi_arena *arena, const char *name, const char *const *names, unsigned n);
 

@@ -168,6 +168,30 @@ static void what_is_right_passes(void **state)
     wad_bench_free(bench);
 }
 
+/* Pulses of 5 and 8 ms: a tolerance that only their mean or only one of them meets is not met. */
+static void each_single_pulse_is_judged(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"capture TEST",
+                               "press TEST at 10 ms for 5 ms bounce 0 s",
+                               "press TEST at 20 ms for 8 ms bounce 0 s",
+                               "run 40 ms",
+                               "expect test low 8 ms within 1 ms",
+                               "expect test low 5 ms within 1 ms",
+                               "expect test low 6.5 ms within 1.4 ms",
+                               "expect test low 6.5 ms within 1.5 ms",
+                               NULL};
+    wad_bench_result *r = test_run(board, &bench, "odd_BUTTON", say);
+    assert_false(r->verdicts[0].passed);
+    assert_false(r->verdicts[1].passed);
+    assert_false(r->verdicts[2].passed);
+    assert_true(r->verdicts[3].passed);
+    assert_string_equal(r->verdicts[3].measured, "6.5 ms, all 2 within 3 ms");
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
 static void early_end_fails_the_bench(void **state)
 {
     (void)state;
@@ -293,6 +317,7 @@ int main(void)
         cmocka_unit_test(unknown_board_says_where_it_looked),
         cmocka_unit_test(what_is_wrong_fails),
         cmocka_unit_test(what_is_right_passes),
+        cmocka_unit_test(each_single_pulse_is_judged),
         cmocka_unit_test(early_end_fails_the_bench),
         cmocka_unit_test(button_bounces_by_its_seed),
         cmocka_unit_test(a_pin_is_driven_from_outside),

@@ -121,13 +121,16 @@ static void block_arrays_count_through(void **state)
     wad_sheet *s = parse("chip T {\n bus little 32\n clock core 8 MHz\n"
                          " block G at 0 like gate\n"
                          " block A[3] step 0x100 at 0x1000 like l {\n"
-                         "  irq 4 + i\n  needs G.ON.B[i] = 1\n }\n}\n"
+                         "  irq 4 + i\n  needs G.ON.B[i] = 1 and G.FN.P[8] = 3\n }\n}\n"
                          "layout l {\n reg R at 0 rw\n}\n"
-                         "layout gate {\n reg ON at 0 rw {\n 0 B[4] rw\n }\n}\n");
+                         "layout gate {\n reg ON at 0 rw {\n 0 B[4] rw\n }\n reg FN[2] at 4 rw {\n "
+                         "3:0 P[16] rw\n }\n}\n");
     const wad_instance *a2 = wad_sheet_block(s, "A2");
     assert_int_equal(a2->base, 0x1200);
     assert_int_equal(a2->irqs[0], 6);
     assert_int_equal(a2->needs.terms[0].ref.lsb, 2);
+    assert_int_equal(a2->needs.terms[1].ref.reg_index, 1); /* the array spills */
+    assert_int_equal(a2->needs.terms[1].ref.lsb, 0);
     wad_sheet_free(s);
 }
 

@@ -228,6 +228,76 @@ static void counter_edges_equal_counted_clocks(void **state)
     wad_sheet_free(sheet);
 }
 
+/* ---- exact for an hour, on clocks whose period is no whole number of picoseconds ---- */
+
+typedef struct grid_check {
+    uint64_t hz, period; /* clock and edges of it in half a period of the output */
+    uint64_t last;       /* clock edge of the last change */
+    uint64_t changes, wrong;
+} grid_check;
+
+/* The change must stand at ceil(j * 10^12 / hz) for a whole j, `period` after the one before. */
+static void on_grid(void *ctx, uint64_t ps, wad_level level)
+{
+    grid_check *g = ctx;
+    uint64_t j = (uint64_t)((i128)ps * (i128)g->hz / 1000000000000);
+    uint64_t edge = (uint64_t)(((i128)j * 1000000000000 + (i128)g->hz - 1) / (i128)g->hz);
+    if (level == WAD_FLOATING || (level == WAD_LOW && !g->changes))
+        return;
+    if (edge != ps || (g->changes && j - g->last != g->period))
+        g->wrong++;
+    g->last = j;
+    g->changes++;
+}
+
+static wad_sheet *chip_with_clock(const char *hz)
+{
+    char *text, *end;
+    assert_true(g_file_get_contents(SOURCE_DIR "/chips/corran32.sheet", &text, NULL, NULL));
+    char *at = strstr(text, "8 MHz ");
+    GString *changed = g_string_new_len(text, at - text);
+    end = at + strlen("8 MHz ");
+    g_string_append_printf(changed, "%s %s", hz, end);
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_parse(changed->str, changed->len, "changed.sheet", diags);
+    wad_diags_print(diags, stderr);
+    assert_non_null(sheet);
+    wad_diags_free(diags);
+    g_string_free(changed, TRUE);
+    g_free(text);
+    return sheet;
+}
+
+static void edges_are_exact_for_an_hour(void **state)
+{
+    static const struct {
+        const char *text;
+        uint64_t hz, reload, prescale;
+    } clocks[] = {{"11_059_200 Hz", 11059200, 59999, 6},
+                  {"32_768 Hz", 32768, 3276, 0},
+                  {"7_372_801 Hz", 7372801, 65535, 10},
+                  {"48 MHz", 48000000, 65535, 99}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(clocks); i++) {
+        char *why = NULL;
+        wad_sheet *sheet = chip_with_clock(clocks[i].text);
+        wad_sim *sim = wad_sim_new(sheet, &why);
+        grid_check g = {.hz = clocks[i].hz,
+                        .period = (clocks[i].reload + 1) * (clocks[i].prescale + 1)};
+        now = (setting){.prescale = (uint32_t)clocks[i].prescale,
+                        .reload = (uint32_t)clocks[i].reload,
+                        .compare = 5,
+                        .drive = R.drive_toggle};
+        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA0"), on_grid, &g);
+        wad_sim_attach(sim, pwm_main, NULL, 0);
+        wad_sim_run(sim, 3600 * WAD_PS_PER_S);
+        assert_int_equal(g.wrong, 0);
+        assert_in_range(g.changes, 3600 * g.hz / g.period - 1, 3600 * g.hz / g.period + 1);
+        wad_sim_free(sim);
+        wad_sheet_free(sheet);
+    }
+}
+
 /* ---- the transfer tier ---- */
 
 static wad_timer timer;
@@ -374,6 +444,7 @@ int main(void)
         cmocka_unit_test(solver_equals_a_search),
         cmocka_unit_test(solver_refuses_what_cannot_be),
         cmocka_unit_test(counter_edges_equal_counted_clocks),
+        cmocka_unit_test(edges_are_exact_for_an_hour),
         cmocka_unit_test(rate_changes_at_a_period_and_without_a_glitch),
         cmocka_unit_test(wrong_arguments_are_refused_and_nothing_written),
         cmocka_unit_test(duty_is_right_at_its_ends),

@@ -171,6 +171,7 @@ static void meter_equals_the_long_way(void **state)
             min = MIN(min, period);
             max = MAX(max, period);
         }
+        assert_true(m.high_ps == (uint64_t)high);
         assert_int_equal(m.edges, 2 * n);
         assert_int_equal(m.period.min, min);
         assert_int_equal(m.period.max, max);
