@@ -163,6 +163,36 @@ static void clock_laws_are_exact(void **state)
     wad_sheet_free(s);
 }
 
+static void laws_know_functions_and_picks(void **state)
+{
+    static const struct {
+        const char *law;
+        int64_t num, den;
+    } cases[] = {{"floor(core / 3)", 2666666, 1},
+                 {"min(core, 3 MHz)", 3000000, 1},
+                 {"max(core, 3 MHz) - 1 Hz", 7999999, 1},
+                 {"core / 3", 8000000, 3},
+                 {"-2 * -core", 16000000, 1},
+                 {"2 ** 3 ** 2 * 1 Hz", 512, 1},
+                 {"pick A.R.P { 0 core, 1 core / 2, 3 core * 5 / 7 }", 40000000, 7},
+                 {"core / A.R.E", 125000, 1}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *text =
+            g_strdup_printf("chip T {\n bus little 32\n clock core 8 MHz\n clock x law %s\n"
+                            " block A at 0 like l\n}\nlayout l {\n reg R at 0 rw reset 0x17 {\n"
+                            " 1:0 P rw\n 5:2 E rw { 5 big is 64 }\n }\n}\n",
+                            cases[i].law);
+        wad_sheet *s = parse(text);
+        wad_rational hz;
+        assert_true(wad_clock_rate(s, wad_sheet_clock(s, "x"), NULL, NULL, &hz, NULL));
+        assert_int_equal(hz.num, cases[i].num);
+        assert_int_equal(hz.den, cases[i].den);
+        wad_sheet_free(s);
+        g_free(text);
+    }
+}
+
 /* ---- what is refused, and where ---- */
 
 typedef struct wrong {
@@ -307,6 +337,7 @@ int main(void)
         cmocka_unit_test(names_may_look_like_units),
         cmocka_unit_test(block_arrays_count_through),
         cmocka_unit_test(clock_laws_are_exact),
+        cmocka_unit_test(laws_know_functions_and_picks),
         cmocka_unit_test(errors_name_place_and_cause),
         cmocka_unit_test(line_is_quoted_with_a_caret),
         cmocka_unit_test(several_errors_in_one_run),

@@ -300,6 +300,53 @@ static void sleep_ends_on_a_masked_interrupt(void **state)
     assert_true(r.awake_ps < r.end_ps / 2);
 }
 
+static struct {
+    bool before, after, off;
+    int current, served;
+    wad_status bad_line, bad_priority;
+} controller;
+
+static void current_handler(void)
+{
+    clear(CORRAN32_CNT0_BASE);
+    controller.served = wad_irq_current();
+}
+
+static int controller_main(void)
+{
+    controller.bad_line = wad_irq_enable(-1, 0);
+    controller.bad_priority = wad_irq_enable(8, 4);
+    start_timer(&corran32_cnt0, 100, 3);
+    controller.before = wad_irq_pending(8);
+    wad_port_cycles(1000);
+    controller.after = wad_irq_pending(8);
+    controller.current = wad_irq_current();
+    wad_irq_disable(8);
+    wad_irq_global_on(); /* disabled: the handler must not come */
+    controller.off = controller.served == 0;
+    (void)!wad_irq_enable(8, 3);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void controller_tells_and_obeys(void **state)
+{
+    static const wad_handler handlers[12] = {[8] = current_handler};
+    (void)state;
+    memset(&controller, 0, sizeof controller);
+    current = new_sim(controller_main, handlers);
+    wad_sim_run(current, MS);
+    wad_sim_free(current);
+    assert_int_equal(controller.bad_line, WAD_E_ARG);
+    assert_int_equal(controller.bad_priority, WAD_E_RANGE);
+    assert_false(controller.before);
+    assert_true(controller.after);
+    assert_int_equal(controller.current, 8);
+    assert_true(controller.off);
+    assert_int_equal(controller.served, 8);
+}
+
 /* ---- clocks ---- */
 
 static wad_sim *clock_sim;
@@ -613,6 +660,7 @@ int main(void)
         cmocka_unit_test(equally_urgent_interrupts_wait),
         cmocka_unit_test(lock_nests_and_delays_the_handler),
         cmocka_unit_test(sleep_ends_on_a_masked_interrupt),
+        cmocka_unit_test(controller_tells_and_obeys),
         cmocka_unit_test(clocks_take_their_time_and_divide),
         cmocka_unit_test(divider_changes_lose_no_tick),
         cmocka_unit_test(access_kinds_do_what_they_say),
