@@ -260,10 +260,13 @@ static char *seconds(double s)
 /* "500 ms, all 10 within 83.3 ps" */
 static char *spread(const wad_stats *s)
 {
-    char *mean = seconds(wad_stats_mean(s) / 1e12),
-         *width = seconds((double)(s->max - s->min) / 1e12);
-    char *text = g_strdup_printf(s->n > 1 ? "%s, all %llu within %s" : "%s", mean,
-                                 (unsigned long long)s->n, width);
+    char *mean = seconds(wad_stats_mean(s) / 1e12);
+    char *width = seconds((double)(s->max - s->min) / 1e12);
+    char *text =
+        s->n < 2 ? g_strdup(mean)
+        : s->min == s->max
+            ? g_strdup_printf("%s, all %llu alike", mean, (unsigned long long)s->n)
+            : g_strdup_printf("%s, all %llu within %s", mean, (unsigned long long)s->n, width);
     g_free(width);
     g_free(mean);
     return text;

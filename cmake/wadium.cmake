@@ -1,4 +1,6 @@
-# wadium_firmware(NAME CHIP chip [BOARD board] SOURCES file... [DEFINITIONS def...])
+# wadium_firmware(NAME CHIP chip [BOARD board] [PLAIN] SOURCES file... [DEFINITIONS def...])
+#
+# PLAIN: volatile C at the registers' own addresses, without Wadium's drivers.
 #
 # Builds NAME.wfw, firmware for the simulated chip, with the generated header, role tables, vector
 # table and pin names on its include path and Wadium's drivers linked in. The firmware's own main
@@ -47,6 +49,15 @@ endfunction()
 set(WADIUM_FIRMWARE_OPTIONS -g -ffreestanding -fPIC -fno-omit-frame-pointer
     -fno-optimize-sibling-calls -fno-sanitize=all -fno-lto)
 
+# Plain volatile C: the compiler calls in before each access (docs/simulator.md).
+if(CMAKE_C_COMPILER_ID STREQUAL "Clang")
+  set(WADIUM_PLAIN_OPTIONS -fsanitize=thread -fno-finite-loops
+      "SHELL:-mllvm -tsan-distinguish-volatile=1"
+      "SHELL:-mllvm -tsan-instrument-read-before-write=1")
+else()
+  set(WADIUM_PLAIN_OPTIONS -fsanitize=thread "SHELL:--param tsan-distinguish-volatile=1")
+endif()
+
 # The drivers for a chip, compiled once and linked into each firmware.
 function(wadium_drivers CHIP OUT)
   string(TOLOWER ${CHIP} chip)
@@ -64,14 +75,19 @@ function(wadium_drivers CHIP OUT)
 endfunction()
 
 function(wadium_firmware NAME)
-  cmake_parse_arguments(FW "" "CHIP;BOARD" "SOURCES;DEFINITIONS" ${ARGN})
+  cmake_parse_arguments(FW "PLAIN" "CHIP;BOARD" "SOURCES;DEFINITIONS" ${ARGN})
   string(TOLOWER ${FW_CHIP} chip)
   wadium_generate(${FW_CHIP} generated)
   wadium_drivers(${FW_CHIP} drivers)
   set_source_files_properties(${generated}/${chip}_vectors.c PROPERTIES GENERATED TRUE)
   add_library(${NAME} MODULE ${FW_SOURCES} ${generated}/${chip}_vectors.c)
   add_dependencies(${NAME} generate_${chip})
-  target_link_libraries(${NAME} PRIVATE ${drivers})
+  if(FW_PLAIN)
+    target_include_directories(${NAME} PRIVATE ${generated} ${WADIUM_ROOT}/include
+                               ${WADIUM_ROOT}/ports/sim)
+  else()
+    target_link_libraries(${NAME} PRIVATE ${drivers})
+  endif()
   if(FW_BOARD)
     wadium_generate_board(${FW_BOARD} board_dir)
     string(TOLOWER ${FW_BOARD} board)
@@ -80,6 +96,9 @@ function(wadium_firmware NAME)
   endif()
   target_compile_definitions(${NAME} PRIVATE ${FW_DEFINITIONS})
   target_compile_options(${NAME} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
+  if(FW_PLAIN)
+    target_compile_options(${NAME} PRIVATE ${WADIUM_PLAIN_OPTIONS})
+  endif()
   if(WADIUM_COVERAGE) # counting its own lines would turn an empty loop into one that works
     target_compile_options(${NAME} PRIVATE -fno-profile-arcs -fno-test-coverage)
   endif()

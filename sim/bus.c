@@ -68,6 +68,10 @@ static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
 
 static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, unsigned bytes)
 {
+    /* compilers narrow accesses to bit-fields: in plain firmware a part of a register is no mistake
+     */
+    if (sim->fw.plain && address >= slot->address && address + bytes <= slot->address + slot->bytes)
+        return;
     char *name = wadi_slot_name(slot);
     wadi_report(sim, WAD_FINDING_WIDTH, slot,
                 "%u-bit access at 0x%08llx to %s, a %u-bit register at 0x%08llx", bytes * 8,
@@ -327,6 +331,17 @@ static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t v
 void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
 {
     wadi_cpu_access(sim);
+    wadi_bus_apply(sim, address, bytes, value);
+}
+
+wadi_slot *wadi_bus_slot(wad_sim *sim, uint64_t address, bool write)
+{
+    uint64_t base;
+    return slot_at(sim, address, write, &base);
+}
+
+void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
+{
     wadi_cell *cell = find_cell(sim, address);
     if (!cell || !cell->wr || cell->wr->bytes != bytes || cell->wr->address != address)
         write_odd(sim, address, bytes, value);

@@ -130,6 +130,7 @@ static void take(wad_sim *sim, unsigned line, unsigned priority)
         wadi_cpu_no_handler(sim, line);
     wadi_cpu_recheck(sim);
     handler();
+    wadi_plain_flush(sim); /* the handler's last write */
     record.left_ps = sim->now;
     check_storm(sim, line, falls, handler);
     tell(sim, &record);

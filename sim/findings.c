@@ -66,9 +66,6 @@ wadi_trace wadi_trace_here(const wad_sim *sim)
         return trace;
     trace.pc[trace.n++] = sim->pc;
     void **frame = sim->frame;
-    if (!frame || !wadi_on_stack(sim, frame))
-        return trace;
-    frame = frame[0]; /* the caller's own frame */
     while (trace.n < WADI_TRACE && wadi_on_stack(sim, frame)) {
         uintptr_t pc = (uintptr_t)frame[1];
         if (pc < sim->fw.text_start || pc >= sim->fw.text_end)

@@ -88,6 +88,32 @@ static void cut_noinit(wadi_firmware *fw)
         close(fd);
 }
 
+/* Firmware that was compiled for the second way in asks the host for the compiler's entry points.
+ */
+static bool is_plain(const wadi_firmware *fw)
+{
+    bool plain = false;
+    int fd = open(fw->path, O_RDONLY | O_CLOEXEC);
+    elf_version(EV_CURRENT);
+    Elf *elf = fd < 0 ? NULL : elf_begin(fd, ELF_C_READ, NULL);
+    for (Elf_Scn *scn = NULL; elf && (scn = elf_nextscn(elf, scn));) {
+        GElf_Shdr sh;
+        GElf_Sym sym;
+        if (!gelf_getshdr(scn, &sh) || sh.sh_type != SHT_DYNSYM)
+            continue;
+        Elf_Data *data = elf_getdata(scn, NULL);
+        for (int i = 0; data && gelf_getsym(data, i, &sym) && !plain; i++) {
+            const char *name = elf_strptr(elf, sh.sh_link, sym.st_name);
+            plain = name && sym.st_shndx == SHN_UNDEF && g_str_has_prefix(name, "__tsan_");
+        }
+    }
+    if (elf)
+        elf_end(elf);
+    if (fd >= 0)
+        close(fd);
+    return plain;
+}
+
 static void save_segments(wadi_firmware *fw)
 {
     for (guint i = 0; i < fw->segments->len; i++) {
@@ -184,6 +210,15 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
         return false;
     }
     dl_iterate_phdr(find_object, fw);
+    fw->plain = is_plain(fw);
+    if (fw->plain && fw->bias)
+        *why = g_strdup_printf("'%s' must lie at its own address, which is taken: plain firmware "
+                               "runs once in a process",
+                               fw->path);
+    if (*why || (fw->plain && !wadi_plain_map(sim, why))) {
+        wadi_firmware_unload(sim);
+        return false;
+    }
     cut_noinit(fw);
     save_segments(fw);
     *(void **)&fw->main_fn = symbol(fw, "main");
@@ -206,6 +241,7 @@ void wadi_firmware_unload(wad_sim *sim)
 {
     wadi_firmware *fw = &sim->fw;
     wadi_source_free(g_steal_pointer(&sim->source));
+    wadi_plain_unmap(sim);
     if (fw->handle)
         dlclose(fw->handle);
     if (fw->temp)

@@ -56,6 +56,7 @@ static bool jumps_to_self(const wad_sim *sim, uintptr_t pc)
 
 static void idle_entry(void)
 {
+    wadi_plain_flush(wadi_current);
     wadi_cpu_idle(wadi_current);
 }
 

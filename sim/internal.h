@@ -232,6 +232,7 @@ typedef struct wadi_firmware {
     unsigned n_handlers;
     uintptr_t bias;
     uintptr_t text_start, text_end;
+    bool plain;       /* calls in through the compiler's instrumentation */
     GArray *segments; /* wadi_segment: writable parts, put back at reset */
 } wadi_firmware;
 
@@ -250,7 +251,7 @@ struct wad_sim {
     uint64_t cycle_ps, cycle_rem; /* one core cycle: cycle_ps + cycle_rem / access_den */
     wadi_page **pages;
     unsigned word_shift;
-    uintptr_t pc;
+    uintptr_t pc; /* of the last call-in: where it returns to, and the frame it came from */
     void *frame;
     uint64_t calls; /* calls from the firmware that may take no time */
     /* the last read, to know a read-modify-write by */
@@ -259,6 +260,14 @@ struct wad_sim {
         uint32_t value;
         uintptr_t pc;
     } last_read;
+    /* plain firmware: a write that was announced and is picked up from memory at the next call-in
+     */
+    struct {
+        uintptr_t address, pc;
+        void *frame;
+        unsigned bytes; /* 0: none */
+    } pending;
+    uintptr_t regs_start, regs_end; /* register pages mapped for plain firmware */
 
     const wad_sheet *sheet;
     wadi_queue queue;
@@ -306,6 +315,10 @@ extern _Thread_local wad_sim *wadi_current;
 /* ---- bus.c ---- */
 uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes);
 void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
+/** A write whose time was charged already. */
+void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
+/** The register at an address, for reading or writing; NULL for none. */
+wadi_slot *wadi_bus_slot(wad_sim *sim, uint64_t address, bool write);
 void wadi_slot_refresh(wadi_slot *slot);
 char *wadi_slot_name(const wadi_slot *slot);
 
@@ -392,6 +405,22 @@ void wadi_firmware_unload(wad_sim *sim);
 void wadi_firmware_restore(wad_sim *sim);
 /** The handler of a line, NULL without one. */
 wad_handler wadi_firmware_handler(const wad_sim *sim, unsigned line);
+
+/* ---- plain.c: firmware of plain volatile C ---- */
+/** Maps the chip's register pages at their real addresses; false: `why` (g_free). */
+bool wadi_plain_map(wad_sim *sim, char **why);
+void wadi_plain_unmap(wad_sim *sim);
+/** Carries out the write that waits in memory. */
+void wadi_plain_pick_up(wad_sim *sim);
+static inline void wadi_plain_flush(wad_sim *sim)
+{
+    if (__builtin_expect(sim->pending.bytes != 0, 0))
+        wadi_plain_pick_up(sim);
+}
+/** Before the firmware's own load: the value is placed where it will look. */
+void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes);
+/** Before the firmware's own store: noted, and picked up at the next call-in. */
+void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes);
 
 /* ---- run.c ---- */
 /** Ends the run from inside the firmware: back to wad_sim_run. */

@@ -66,8 +66,7 @@ static unsigned narrowest_register(const wad_sheet *sheet)
     unsigned shift = 2;
     for (unsigned i = 0; i < sheet->n_blocks; i++)
         for (unsigned k = 0; k < sheet->blocks[i]->layout->n_regs; k++)
-            while (wad_register_bytes(sheet->blocks[i]->layout->regs[k]) < 1u << shift)
-                shift--;
+            shift = MIN(shift, wad_register_bytes(sheet->blocks[i]->layout->regs[k]) / 2);
     return shift;
 }
 
@@ -158,6 +157,7 @@ static void reset(wad_sim *sim)
     sim->now = 0;
     sim->pc = 0;
     sim->frame = NULL;
+    sim->pending.bytes = 0;
     while (wadi_queue_first(&sim->queue))
         wadi_queue_remove(&sim->queue, wadi_queue_first(&sim->queue));
     sim->queue.order = 0;
@@ -182,6 +182,7 @@ static void firmware_entry(void)
     wad_sim *sim = wadi_current;
     FIBER_ARRIVE(NULL, &host_stack, &host_stack_size);
     sim->fw.main_fn();
+    wadi_plain_flush(sim);
     sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1, true};
     wadi_run_stop(sim, WAD_RUN_RETURNED,
                   g_strdup("main returned: a controller has nowhere to return to"));

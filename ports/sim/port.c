@@ -24,8 +24,9 @@ static inline wad_sim *current(void)
 /* The caller's place, kept for findings; a macro, because it must see the caller's frame. */
 #define ENTER(sim)                                                                                 \
     wad_sim *sim = current();                                                                      \
+    wadi_plain_flush(sim);                                                                         \
     sim->pc = (uintptr_t)__builtin_return_address(0);                                              \
-    sim->frame = __builtin_frame_address(0)
+    sim->frame = *(void **)__builtin_frame_address(0)
 
 uint8_t wad_port_read8(uintptr_t base, uint32_t offset)
 {

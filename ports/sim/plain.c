@@ -1,0 +1,290 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * The entry points that compilers call before memory accesses when they build
+ * with -fsanitize=thread; here they lead to the simulated chip. Accesses to
+ * registers are told apart by their address, never by the entry point: a
+ * compiler may announce a volatile bit-field as a plain access.
+ *
+ * Time passes on volatile accesses only, so that every optimisation level
+ * behaves alike.
+ */
+#include <stddef.h>
+#include <string.h>
+
+#include "sim/internal.h"
+
+/* The caller's place; a macro, because it must see the caller's frame. */
+#define CALLER(sim)                                                                                \
+    (sim)->pc = (uintptr_t)__builtin_return_address(0);                                            \
+    (sim)->frame = *(void **)__builtin_frame_address(0)
+
+#define EXPORT __attribute__((visibility("default")))
+
+static inline bool is_register(const wad_sim *sim, uintptr_t address)
+{
+    return address - sim->regs_start < sim->regs_end - sim->regs_start;
+}
+
+/* ---- loads and stores ---- */
+
+#define READ(name, bytes, is_volatile)                                                             \
+    EXPORT void name(void *address);                                                               \
+    void name(void *address)                                                                       \
+    {                                                                                              \
+        wad_sim *sim = wadi_current;                                                               \
+        if (!sim)                                                                                  \
+            return;                                                                                \
+        wadi_plain_flush(sim);                                                                     \
+        if (__builtin_expect(is_register(sim, (uintptr_t)address), 0)) {                           \
+            CALLER(sim);                                                                           \
+            wadi_plain_read(sim, (uintptr_t)address, bytes);                                       \
+        } else if (is_volatile) {                                                                  \
+            CALLER(sim);                                                                           \
+            wadi_cpu_access(sim);                                                                  \
+        }                                                                                          \
+    }
+
+#define WRITE(name, bytes, is_volatile)                                                            \
+    EXPORT void name(void *address);                                                               \
+    void name(void *address)                                                                       \
+    {                                                                                              \
+        wad_sim *sim = wadi_current;                                                               \
+        if (!sim)                                                                                  \
+            return;                                                                                \
+        wadi_plain_flush(sim);                                                                     \
+        if (__builtin_expect(is_register(sim, (uintptr_t)address), 0)) {                           \
+            CALLER(sim);                                                                           \
+            wadi_plain_write(sim, (uintptr_t)address, bytes);                                      \
+        } else if (is_volatile) {                                                                  \
+            CALLER(sim);                                                                           \
+            wadi_cpu_access(sim);                                                                  \
+        }                                                                                          \
+    }
+
+/* Read, then write, announced in one call. */
+#define READ_WRITE(name, bytes)                                                                    \
+    EXPORT void name(void *address);                                                               \
+    void name(void *address)                                                                       \
+    {                                                                                              \
+        wad_sim *sim = wadi_current;                                                               \
+        if (!sim)                                                                                  \
+            return;                                                                                \
+        wadi_plain_flush(sim);                                                                     \
+        if (!is_register(sim, (uintptr_t)address))                                                 \
+            return;                                                                                \
+        CALLER(sim);                                                                               \
+        wadi_plain_read(sim, (uintptr_t)address, bytes);                                           \
+        wadi_plain_write(sim, (uintptr_t)address, bytes);                                          \
+    }
+
+#define ACCESSES(bytes)                                                                            \
+    READ(__tsan_read##bytes, bytes, false)                                                         \
+    READ(__tsan_volatile_read##bytes, bytes, true)                                                 \
+    WRITE(__tsan_write##bytes, bytes, false)                                                       \
+    WRITE(__tsan_volatile_write##bytes, bytes, true)                                               \
+    READ_WRITE(__tsan_read_write##bytes, bytes)
+
+#define UNALIGNED(bytes)                                                                           \
+    READ(__tsan_unaligned_read##bytes, bytes, false)                                               \
+    READ(__tsan_unaligned_volatile_read##bytes, bytes, true)                                       \
+    WRITE(__tsan_unaligned_write##bytes, bytes, false)                                             \
+    WRITE(__tsan_unaligned_volatile_write##bytes, bytes, true)                                     \
+    READ_WRITE(__tsan_unaligned_read_write##bytes, bytes)
+
+ACCESSES(1)
+ACCESSES(2)
+ACCESSES(4)
+ACCESSES(8)
+ACCESSES(16)
+UNALIGNED(2)
+UNALIGNED(4)
+UNALIGNED(8)
+UNALIGNED(16)
+
+/* ---- ranges: struct copies ---- */
+
+EXPORT void __tsan_read_range(void *address, size_t size);
+EXPORT void __tsan_write_range(void *address, size_t size);
+
+void __tsan_read_range(void *address, size_t size)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim)
+        return;
+    wadi_plain_flush(sim);
+    if (!is_register(sim, (uintptr_t)address))
+        return;
+    CALLER(sim);
+    wadi_plain_read(sim, (uintptr_t)address, (unsigned)size);
+}
+
+void __tsan_write_range(void *address, size_t size)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim)
+        return;
+    wadi_plain_flush(sim);
+    if (!is_register(sim, (uintptr_t)address))
+        return;
+    CALLER(sim);
+    wadi_plain_write(sim, (uintptr_t)address, (unsigned)size);
+}
+
+/* ---- functions: a write must not wait beyond its function ---- */
+
+EXPORT void __tsan_init(void);
+EXPORT void __tsan_func_entry(void *caller);
+EXPORT void __tsan_func_exit(void);
+
+void __tsan_init(void)
+{
+}
+
+void __tsan_func_entry(void *caller)
+{
+    wad_sim *sim = wadi_current;
+    (void)caller;
+    if (sim)
+        wadi_plain_flush(sim);
+}
+
+void __tsan_func_exit(void)
+{
+    wad_sim *sim = wadi_current;
+    if (sim)
+        wadi_plain_flush(sim);
+}
+
+EXPORT void __tsan_vptr_read(void **address);
+EXPORT void __tsan_vptr_update(void **address, void *value);
+
+void __tsan_vptr_read(void **address)
+{
+    (void)address;
+}
+
+void __tsan_vptr_update(void **address, void *value)
+{
+    (void)address;
+    (void)value;
+}
+
+/* ---- atomics: carried out on memory; on a register a read, then a write ---- */
+
+static void atomic_enter(const void *address, unsigned bytes, uintptr_t pc, void *frame)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim)
+        return;
+    wadi_plain_flush(sim);
+    sim->pc = pc;
+    sim->frame = frame;
+    if (is_register(sim, (uintptr_t)address))
+        wadi_plain_read(sim, (uintptr_t)address, bytes);
+    else
+        wadi_cpu_access(sim);
+}
+
+static void atomic_leave(const void *address, unsigned bytes)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim || !is_register(sim, (uintptr_t)address))
+        return;
+    wadi_plain_write(sim, (uintptr_t)address, bytes);
+}
+
+#define ATOMIC_ENTER(address, type)                                                                \
+    atomic_enter((const void *)(address), sizeof(type),                                            \
+                 (uintptr_t)__builtin_return_address(0), *(void **)__builtin_frame_address(0))
+
+#define ATOMIC_FETCH(type, bits, op)                                                               \
+    EXPORT type __tsan_atomic##bits##_fetch_##op(volatile type *a, type v, int order);             \
+    type __tsan_atomic##bits##_fetch_##op(volatile type *a, type v, int order)                     \
+    {                                                                                              \
+        (void)order;                                                                               \
+        ATOMIC_ENTER(a, type);                                                                     \
+        type old = __atomic_fetch_##op(a, v, __ATOMIC_SEQ_CST);                                    \
+        atomic_leave((const void *)a, sizeof(type));                                               \
+        return old;                                                                                \
+    }
+
+#define ATOMIC_CAS(type, bits, strength)                                                           \
+    EXPORT int __tsan_atomic##bits##_compare_exchange_##strength(volatile type *a, type *expected, \
+                                                                 type v, int order, int fail);     \
+    int __tsan_atomic##bits##_compare_exchange_##strength(volatile type *a, type *expected,        \
+                                                          type v, int order, int fail)             \
+    {                                                                                              \
+        (void)order;                                                                               \
+        (void)fail;                                                                                \
+        ATOMIC_ENTER(a, type);                                                                     \
+        bool done = __atomic_compare_exchange_n(a, expected, v, false, __ATOMIC_SEQ_CST,           \
+                                                __ATOMIC_SEQ_CST);                                 \
+        if (done)                                                                                  \
+            atomic_leave((const void *)a, sizeof(type));                                           \
+        return done;                                                                               \
+    }
+
+#define ATOMICS(type, bits)                                                                        \
+    EXPORT type __tsan_atomic##bits##_load(const volatile type *a, int order);                     \
+    type __tsan_atomic##bits##_load(const volatile type *a, int order)                             \
+    {                                                                                              \
+        (void)order;                                                                               \
+        ATOMIC_ENTER(a, type);                                                                     \
+        return __atomic_load_n(a, __ATOMIC_SEQ_CST);                                               \
+    }                                                                                              \
+    EXPORT void __tsan_atomic##bits##_store(volatile type *a, type v, int order);                  \
+    void __tsan_atomic##bits##_store(volatile type *a, type v, int order)                          \
+    {                                                                                              \
+        (void)order;                                                                               \
+        ATOMIC_ENTER(a, type);                                                                     \
+        __atomic_store_n(a, v, __ATOMIC_SEQ_CST);                                                  \
+        atomic_leave((const void *)a, sizeof(type));                                               \
+    }                                                                                              \
+    EXPORT type __tsan_atomic##bits##_exchange(volatile type *a, type v, int order);               \
+    type __tsan_atomic##bits##_exchange(volatile type *a, type v, int order)                       \
+    {                                                                                              \
+        (void)order;                                                                               \
+        ATOMIC_ENTER(a, type);                                                                     \
+        type old = __atomic_exchange_n(a, v, __ATOMIC_SEQ_CST);                                    \
+        atomic_leave((const void *)a, sizeof(type));                                               \
+        return old;                                                                                \
+    }                                                                                              \
+    EXPORT type __tsan_atomic##bits##_compare_exchange_val(volatile type *a, type expected,        \
+                                                           type v, int order, int fail);           \
+    type __tsan_atomic##bits##_compare_exchange_val(volatile type *a, type expected, type v,       \
+                                                    int order, int fail)                           \
+    {                                                                                              \
+        __tsan_atomic##bits##_compare_exchange_strong(a, &expected, v, order, fail);               \
+        return expected;                                                                           \
+    }
+
+#define ATOMIC_ALL(type, bits)                                                                     \
+    ATOMIC_FETCH(type, bits, add)                                                                  \
+    ATOMIC_FETCH(type, bits, sub)                                                                  \
+    ATOMIC_FETCH(type, bits, and)                                                                  \
+    ATOMIC_FETCH(type, bits, or)                                                                   \
+    ATOMIC_FETCH(type, bits, xor)                                                                  \
+    ATOMIC_FETCH(type, bits, nand)                                                                 \
+    ATOMIC_CAS(type, bits, strong)                                                                 \
+    ATOMIC_CAS(type, bits, weak)                                                                   \
+    ATOMICS(type, bits)
+
+ATOMIC_ALL(uint8_t, 8)
+ATOMIC_ALL(uint16_t, 16)
+ATOMIC_ALL(uint32_t, 32)
+ATOMIC_ALL(uint64_t, 64)
+
+EXPORT void __tsan_atomic_thread_fence(int order);
+EXPORT void __tsan_atomic_signal_fence(int order);
+
+void __tsan_atomic_thread_fence(int order)
+{
+    (void)order;
+    if (wadi_current)
+        wadi_plain_flush(wadi_current);
+}
+
+void __tsan_atomic_signal_fence(int order)
+{
+    __tsan_atomic_thread_fence(order);
+}
