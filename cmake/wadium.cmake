@@ -98,6 +98,7 @@ function(wadium_firmware NAME)
   target_compile_options(${NAME} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
   if(FW_PLAIN)
     target_compile_options(${NAME} PRIVATE ${WADIUM_PLAIN_OPTIONS})
+    target_link_options(${NAME} PRIVATE -Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset)
   endif()
   if(WADIUM_COVERAGE) # counting its own lines would turn an empty loop into one that works
     target_compile_options(${NAME} PRIVATE -fno-profile-arcs -fno-test-coverage)

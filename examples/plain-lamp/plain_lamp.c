@@ -64,9 +64,9 @@ static void start_level_lamps(void)
     CORRAN32_CNT1->RELOAD = 48000 - 1; /* 1 kHz */
     for (unsigned i = 0; i < 4; i++) {
         CORRAN32_CNT1->CMP[i] = percent[i] * 480;
-        CORRAN32_CNT1->OUTMODE = CORRAN32_WITH_AT(CORRAN32_COUNTER_OUTMODE_CH, i,
-                                                  CORRAN32_CNT1->OUTMODE,
-                                                  CORRAN32_COUNTER_OUTMODE_CH_PWM);
+        CORRAN32_CNT1->OUTMODE =
+            CORRAN32_WITH_AT(CORRAN32_COUNTER_OUTMODE_CH, i, CORRAN32_CNT1->OUTMODE,
+                             CORRAN32_COUNTER_OUTMODE_CH_PWM);
         CORRAN32_PINA->FUNC[0] =
             CORRAN32_WITH_AT(CORRAN32_PORT_FUNC_PIN, i, CORRAN32_PINA->FUNC[0], 1);
     }

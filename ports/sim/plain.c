@@ -194,8 +194,8 @@ static void atomic_leave(const void *address, unsigned bytes)
 }
 
 #define ATOMIC_ENTER(address, type)                                                                \
-    atomic_enter((const void *)(address), sizeof(type),                                            \
-                 (uintptr_t)__builtin_return_address(0), *(void **)__builtin_frame_address(0))
+    atomic_enter((const void *)(address), sizeof(type), (uintptr_t)__builtin_return_address(0),    \
+                 *(void **)__builtin_frame_address(0))
 
 #define ATOMIC_FETCH(type, bits, op)                                                               \
     EXPORT type __tsan_atomic##bits##_fetch_##op(volatile type *a, type v, int order);             \
@@ -287,4 +287,67 @@ void __tsan_atomic_thread_fence(int order)
 void __tsan_atomic_signal_fence(int order)
 {
     __tsan_atomic_thread_fence(order);
+}
+
+/* ---- the library's block calls, linked with --wrap: copies from and to registers ---- */
+
+EXPORT void *__wrap_memcpy(void *to, const void *from, size_t n);
+EXPORT void *__wrap_memmove(void *to, const void *from, size_t n);
+EXPORT void *__wrap_memset(void *to, int value, size_t n);
+
+/* Announces a range of registers as the loads and stores that a copy makes. */
+static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uintptr_t pc,
+                     void *frame)
+{
+    wadi_plain_flush(sim);
+    if (!n || !is_register(sim, address))
+        return;
+    sim->pc = pc;
+    sim->frame = frame;
+    if (write)
+        wadi_plain_write(sim, address, (unsigned)n);
+    else
+        wadi_plain_read(sim, address, (unsigned)n);
+}
+
+void *__wrap_memmove(void *to, const void *from, size_t n)
+{
+    wad_sim *sim = wadi_current;
+    uintptr_t pc = (uintptr_t)__builtin_return_address(0);
+    void *frame = *(void **)__builtin_frame_address(0);
+    if (sim) {
+        announce(sim, (uintptr_t)from, n, false, pc, frame);
+        announce(sim, (uintptr_t)to, n, true, pc, frame);
+    }
+    memmove(to, from, n);
+    if (sim)
+        wadi_plain_flush(sim);
+    return to;
+}
+
+void *__wrap_memcpy(void *to, const void *from, size_t n)
+{
+    wad_sim *sim = wadi_current;
+    uintptr_t pc = (uintptr_t)__builtin_return_address(0);
+    void *frame = *(void **)__builtin_frame_address(0);
+    if (sim) {
+        announce(sim, (uintptr_t)from, n, false, pc, frame);
+        announce(sim, (uintptr_t)to, n, true, pc, frame);
+    }
+    memcpy(to, from, n);
+    if (sim)
+        wadi_plain_flush(sim);
+    return to;
+}
+
+void *__wrap_memset(void *to, int value, size_t n)
+{
+    wad_sim *sim = wadi_current;
+    if (sim)
+        announce(sim, (uintptr_t)to, n, true, (uintptr_t)__builtin_return_address(0),
+                 *(void **)__builtin_frame_address(0));
+    memset(to, value, n);
+    if (sim)
+        wadi_plain_flush(sim);
+    return to;
 }
