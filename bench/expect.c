@@ -162,6 +162,7 @@ static bool parse_irq_subject(wad_bench *b, wadi_cursor *c, const char *name, wa
         return true;
     }
     e->line = (unsigned)block->irqs[0];
+    wadi_bench_capture_irq(b, e->line, wadi_arena_printf(b->arena, "%s_irq", block->name));
     parse_irq(c, e);
     return true;
 }

@@ -14,6 +14,12 @@ typedef struct wadi_probe {
     const wad_pin_def *pin;
 } wadi_probe;
 
+/* A handler that is captured: high while it runs. */
+typedef struct wadi_irq_probe {
+    const char *name;
+    unsigned line;
+} wadi_irq_probe;
+
 /* What is done to a pin, and when. */
 typedef struct wadi_stimulus {
     const wad_pin_def *pin;
@@ -65,9 +71,10 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    GArray *probes;  /* wadi_probe */
-    GArray *stimuli; /* wadi_stimulus */
-    GArray *expects; /* wadi_expect */
+    GArray *irq_probes; /* wadi_irq_probe */
+    GArray *probes;     /* wadi_probe */
+    GArray *stimuli;    /* wadi_stimulus */
+    GArray *expects;    /* wadi_expect */
 };
 
 /** Carries one statement out; messages go to `src`. */
@@ -76,6 +83,8 @@ bool wadi_parse_expect(wad_bench *bench, wadi_cursor *c);
 /** A time in picoseconds. */
 bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);
 bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit);
+/** The handler of a line is captured, as `name` unless it is already. */
+void wadi_bench_capture_irq(wad_bench *bench, unsigned line, const char *name);
 /** The probe of a name, -1 for none. */
 int wadi_bench_probe(const wad_bench *bench, const char *name);
 

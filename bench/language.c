@@ -101,8 +101,42 @@ int wadi_bench_probe(const wad_bench *b, const char *name)
     return -1;
 }
 
+void wadi_bench_capture_irq(wad_bench *b, unsigned line, const char *name)
+{
+    for (guint i = 0; i < b->irq_probes->len; i++)
+        if (g_array_index(b->irq_probes, wadi_irq_probe, i).line == line)
+            return;
+    wadi_irq_probe probe = {wadi_arena_strndup(b->arena, name, strlen(name)), line};
+    g_array_append_val(b->irq_probes, probe);
+}
+
+/* `capture CNT0 interrupt [as NAME]` */
+static bool say_capture_irq(wad_bench *b, wadi_cursor *c)
+{
+    const wad_instance *block =
+        c->tok->type == WADI_T_NAME ? wad_sheet_block(b->sheet, c->tok->text) : NULL;
+    if (!block || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "interrupt"))
+        return false;
+    wad_where where = c->tok->where;
+    c->tok += 2;
+    const char *name = wadi_arena_printf(b->arena, "%s_irq", block->name);
+    if (wadi_take_word(c, "as"))
+        name = wadi_need_name(c, "a name for the captured interrupt");
+    if (!wadi_need_end(c))
+        return true;
+    if (block->n_irqs) {
+        wadi_bench_capture_irq(b, (unsigned)block->irqs[0], name);
+    } else {
+        wadi_error(c->src, &where, "block %s has no interrupt line", block->name);
+        c->failed = true;
+    }
+    return true;
+}
+
 static void say_capture(wad_bench *b, wadi_cursor *c)
 {
+    if (say_capture_irq(b, c))
+        return;
     wad_where where = c->tok->where;
     const char *written = c->tok->type == WADI_T_NAME ? c->tok->text : "";
     wadi_probe probe = {0};
@@ -273,6 +307,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->title = wadi_arena_strndup(b->arena, title, strlen(title));
     b->file = file ? wadi_arena_strndup(b->arena, file, strlen(file)) : NULL;
     b->seed = 1;
+    b->irq_probes = g_array_new(FALSE, FALSE, sizeof(wadi_irq_probe));
     b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
     b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
@@ -298,6 +333,7 @@ void wad_bench_free(wad_bench *b)
 {
     if (!b)
         return;
+    g_array_free(b->irq_probes, TRUE);
     g_array_free(b->probes, TRUE);
     g_array_free(b->stimuli, TRUE);
     g_array_free(b->expects, TRUE);

@@ -90,22 +90,18 @@ static void set_up_taps(session *s)
     }
 }
 
-/* Handlers that an expectation names are drawn as well, high while they run. */
+/* Handlers that are captured, or that an expectation names, are high while they run. */
 static void set_up_irqs(session *s)
 {
     const wad_sheet *sheet = s->bench->sheet;
     s->irq_channels = g_new(int, sheet->n_vectors + 1);
     for (unsigned i = 0; i < sheet->n_vectors; i++)
         s->irq_channels[i] = -1;
-    for (unsigned i = 0; i < s->n_gauges; i++) {
-        unsigned line = s->gauges[i].expect->line;
-        if (!is_irq(s->gauges[i].expect->type) || s->irq_channels[line] >= 0)
-            continue;
-        char *name = g_strdup_printf("%s_irq", wad_sheet_irq_owner(sheet, line)->name);
-        unsigned channel = wad_capture_channel(s->capture, name);
+    for (guint i = 0; i < s->bench->irq_probes->len; i++) {
+        const wadi_irq_probe *p = &g_array_index(s->bench->irq_probes, wadi_irq_probe, i);
+        unsigned channel = wad_capture_channel(s->capture, p->name);
         wad_capture_edge(s->capture, channel, 0, WAD_LOW);
-        s->irq_channels[line] = (int)channel;
-        g_free(name);
+        s->irq_channels[p->line] = (int)channel;
     }
     wad_sim_watch_irq(s->sim, on_irq, s);
 }

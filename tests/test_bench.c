@@ -66,6 +66,7 @@ static void mistakes_name_their_place(void **state)
     check_wrong("expect warn frequency 1 Hz within 1 s", "5:29: error: the tolerance is given");
     check_wrong("expect warn duty 10 % within 1 %", "a duty's tolerance is given in points");
     check_wrong("expect warn is up at 1 s", "'high', 'low' or 'floating'");
+    check_wrong("capture CLK interrupt", "block CLK has no interrupt line");
     check_wrong("expect CLK interrupt count 1", "block CLK has no interrupt line");
     check_wrong("expect finding W999", "there is no finding 'W999'");
     check_wrong("expect warn edges 4 from 2 s to 1 s", "ends before it begins");
@@ -262,6 +263,27 @@ static void a_pin_is_driven_from_outside(void **state)
     wad_bench_free(bench);
 }
 
+/* The signal of a handler is high from its entry to its exit, as often as it ran. */
+static void interrupts_are_captured(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    wad_cursor at = {0};
+    wad_edge_record e;
+    unsigned edges[2] = {0, 0};
+    const char *const say[] = {"capture CNT0 interrupt as tick", "capture CNT1 interrupt",
+                               "run 2 s", NULL};
+    wad_bench_result *r = test_run(board, &bench, "lamp", say);
+    assert_string_equal(wad_capture_name(r->capture, 0), "tick");
+    assert_string_equal(wad_capture_name(r->capture, 1), "CNT1_irq");
+    while (wad_capture_next(r->capture, &at, &e))
+        edges[e.channel]++;
+    assert_int_equal(edges[0], 1 + 2 * 3); /* low at first, then three services */
+    assert_int_equal(edges[1], 1);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
 static void runs_are_the_same_to_the_byte(void **state)
 {
     (void)state;
@@ -321,6 +343,7 @@ int main(void)
         cmocka_unit_test(early_end_fails_the_bench),
         cmocka_unit_test(button_bounces_by_its_seed),
         cmocka_unit_test(a_pin_is_driven_from_outside),
+        cmocka_unit_test(interrupts_are_captured),
         cmocka_unit_test(runs_are_the_same_to_the_byte),
         cmocka_unit_test(tap_and_json_carry_every_verdict),
     };
