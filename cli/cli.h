@@ -23,6 +23,8 @@ int cli_run(int argc, char **argv);
 int cli_measure(int argc, char **argv);
 int cli_plot(int argc, char **argv);
 int cli_findings(int argc, char **argv);
+int cli_build(int argc, char **argv);
+int cli_new(int argc, char **argv);
 
 /** Parses options; false: the verb ends with *status. The synopsis is what follows the verb. */
 bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis,

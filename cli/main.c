@@ -7,6 +7,8 @@ static const cli_verb verbs[] = {
     {"show", "a chip, block or register as the datasheet shows it; a board's wiring", cli_show},
     {"lint", "what is doubtful in a sheet", cli_lint},
     {"emit", "generated C: header, roles, vectors, linker memories, pin names", cli_emit},
+    {"new", "a project that builds and runs as it is", cli_new},
+    {"build", "firmware for the simulated chip from C files", cli_build},
     {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
     {"measure", "frequency, duty, widths of every signal of a VCD file", cli_measure},
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},

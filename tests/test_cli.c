@@ -28,8 +28,8 @@ static void expect_text(const char *text, const char *part)
 
 static void every_verb_has_help(void **state)
 {
-    static const char *const verbs[] = {"show",    "lint", "emit",    "run",
-                                        "measure", "plot", "findings"};
+    static const char *const verbs[] = {"show", "lint",     "emit",  "run", "measure",
+                                        "plot", "findings", "build", "new"};
     (void)state;
     RUN(all, "--help");
     assert_int_equal(all.status, 0);
@@ -263,6 +263,91 @@ static void bad_input_is_status_2(void **state)
     test_remove(folder);
 }
 
+/* ---- projects ---- */
+
+static void new_project_builds_and_runs_as_it_is(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *path = g_build_filename(folder, "gauge", NULL);
+    char *source = g_build_filename(path, "main.c", NULL),
+         *fw = g_build_filename(path, "gauge.wfw", NULL);
+    char *bench = g_build_filename(path, "gauge.bench", NULL);
+    RUN(made, "new", "corran32", path);
+    assert_int_equal(made.status, 0);
+    expect_text(made.out, "wadium build corran32 main.c -o gauge.wfw");
+    done(&made);
+    RUN(built, "build", "corran32", source, "-o", fw);
+    assert_int_equal(built.status, 0);
+    assert_string_equal(built.err, "");
+    done(&built);
+    RUN(run, "run", bench);
+    assert_int_equal(run.status, 0);
+    expect_text(run.out, "1 of 1 expectations met, 0 findings");
+    done(&run);
+    RUN(again, "new", "corran32", path);
+    assert_int_equal(again.status, 2);
+    expect_text(again.err, "File exists");
+    done(&again);
+    g_free(bench);
+    g_free(fw);
+    g_free(source);
+    test_remove(path);
+    test_remove(folder);
+}
+
+static void what_does_not_build_leaves_nothing(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *source = g_build_filename(folder, "bad.c", NULL);
+    char *fw = g_build_filename(folder, "bad.wfw", NULL),
+         *odd = g_build_filename(folder, "9lives", NULL);
+    g_file_set_contents(
+        source, "#include \"corran32.h\"\nint main(void) { return CORRAN32_CNT9; }\n", -1, NULL);
+    RUN(built, "build", "corran32", source, "-o", fw);
+    assert_int_equal(built.status, 2);
+    expect_text(built.err, "bad.c:2:");
+    expect_text(built.err, "'");
+    assert_false(g_file_test(fw, G_FILE_TEST_EXISTS));
+    done(&built);
+    RUN(chip, "build", "corran33", source, "-o", fw);
+    assert_int_equal(chip.status, 2);
+    expect_text(chip.err, "there is no chip 'corran33'");
+    done(&chip);
+    RUN(compiler, "build", "corran32", source, "-o", fw, "--compiler", "nocc");
+    assert_int_equal(compiler.status, 2);
+    expect_text(compiler.err, "no compiler 'nocc' is installed");
+    done(&compiler);
+    RUN(name, "new", "corran32", odd);
+    assert_int_equal(name.status, 2);
+    expect_text(name.err, "'9lives' is no name for a project");
+    assert_false(g_file_test(odd, G_FILE_TEST_EXISTS));
+    done(&name);
+    g_free(odd);
+    g_free(fw);
+    g_free(source);
+    test_remove(folder);
+}
+
+static void build_takes_plain_c_and_drivers_alike(void **state)
+{
+    static const char *const examples[] = {"lamp/lamp.c", "plain-lamp/plain_lamp.c"};
+    (void)state;
+    char *folder = test_folder();
+    for (unsigned i = 0; i < 2; i++) {
+        char *source = g_strconcat(SOURCE_DIR "/examples/", examples[i], NULL);
+        char *fw = g_build_filename(folder, "lamp.wfw", NULL);
+        RUN(built, "build", "corran32", source, "--board", "skerry", "-o", fw, "--flag=-O1");
+        assert_int_equal(built.status, 0);
+        done(&built);
+        RUN(run, "run", LAMP, "-d", folder);
+        assert_int_equal(run.status, 0);
+        done(&run);
+        g_free(fw);
+        g_free(source);
+    }
+    test_remove(folder);
+}
+
 static void findings_are_listed_with_cures(void **state)
 {
     (void)state;
@@ -286,6 +371,9 @@ int main(void)
         cmocka_unit_test(lamp_runs_is_measured_and_drawn),
         cmocka_unit_test(failed_expectation_is_status_1),
         cmocka_unit_test(bad_input_is_status_2),
+        cmocka_unit_test(new_project_builds_and_runs_as_it_is),
+        cmocka_unit_test(what_does_not_build_leaves_nothing),
+        cmocka_unit_test(build_takes_plain_c_and_drivers_alike),
         cmocka_unit_test(findings_are_listed_with_cures),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
