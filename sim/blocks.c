@@ -28,6 +28,8 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
         const wad_bitfield *f = reg->fields[i];
         wad_fieldref ref = {.reg = reg, .field = f, .lsb = f->lsb, .width = f->width};
         slot->stable |= f->stable ? (uint32_t)wad_fieldref_mask(&ref) : 0;
+        if (f->not_zero && slot->not_zero)
+            slot->flags |= WADI_SLOT_SEVERAL;
         slot->not_zero |= f->not_zero ? (uint32_t)wad_fieldref_mask(&ref) : 0;
     }
     if (slot->stable || slot->not_zero)

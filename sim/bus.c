@@ -159,7 +159,7 @@ static bool cond_holds(const wadi_block *block, const wad_cond *cond)
 static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
     bool touches = (value ^ slot->value) & slot->stable;
-    bool lacks = slot->not_zero && (value & slot->not_zero) != slot->not_zero;
+    bool lacks = slot->not_zero && (slot->flags & WADI_SLOT_SEVERAL || !(value & slot->not_zero));
     if (!touches && !lacks)
         return;
     for (unsigned i = 0; i < slot->reg->n_fields; i++) {

@@ -59,11 +59,12 @@ static inline wad_event *wadi_queue_first(const wadi_queue *q)
 /* ---- registers ---- */
 
 enum {
-    WADI_SLOT_LIVE = 1,   /* a model refreshes it before a read */
-    WADI_SLOT_HEARD = 2,  /* a model hears writes */
-    WADI_SLOT_CLOCKS = 4, /* a clock law, a gate or a need depends on it */
-    WADI_SLOT_CHECKS = 8, /* has stable or forbidden-value fields */
-    WADI_SLOT_QUIET = 16  /* a read of it has no effect and needs no help */
+    WADI_SLOT_LIVE = 1,     /* a model refreshes it before a read */
+    WADI_SLOT_HEARD = 2,    /* a model hears writes */
+    WADI_SLOT_CLOCKS = 4,   /* a clock law, a gate or a need depends on it */
+    WADI_SLOT_CHECKS = 8,   /* has stable or forbidden-value fields */
+    WADI_SLOT_SEVERAL = 32, /* more than one of its fields must not be 0 */
+    WADI_SLOT_QUIET = 16    /* a read of it has no effect and needs no help */
 };
 
 /* One register of one block. */
@@ -417,8 +418,18 @@ static inline void wadi_plain_flush(wad_sim *sim)
     if (__builtin_expect(sim->pending.bytes != 0, 0))
         wadi_plain_pick_up(sim);
 }
+/** An access wider than the bus, piece by piece. */
+void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes);
 /** Before the firmware's own load: the value is placed where it will look. */
-void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes);
+static inline void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes)
+{
+    if (bytes * 8 > sim->sheet->bus_bits) {
+        wadi_plain_read_wide(sim, address, bytes);
+        return;
+    }
+    uint32_t value = wadi_bus_read(sim, address, bytes);
+    __builtin_memcpy((void *)address, &value, bytes <= 4 ? bytes : 4);
+}
 /** Before the firmware's own store: noted, and picked up at the next call-in. */
 void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes);
 

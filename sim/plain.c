@@ -60,6 +60,8 @@ void wadi_plain_unmap(wad_sim *sim)
 static uint32_t load(uintptr_t address, unsigned bytes)
 {
     uint32_t value = 0;
+    if (bytes == 4)
+        return *(const uint32_t *)address;
     memcpy(&value, (const void *)address, bytes);
     return value;
 }
@@ -89,7 +91,7 @@ void wadi_plain_pick_up(wad_sim *sim)
     sim->frame = frame;
 }
 
-void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes)
+void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     unsigned step = step_of(sim, bytes);
     for (unsigned at = 0; at < bytes; at += step)

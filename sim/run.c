@@ -9,6 +9,10 @@
 
 #define STACK_SIZE (1u << 20)
 
+#ifndef MAP_FIXED_NOREPLACE
+#define MAP_FIXED_NOREPLACE 0x100000
+#endif
+
 /* Sanitizers must be told when the stack changes under them. */
 #if defined(__SANITIZE_ADDRESS__)
 #include <sanitizer/common_interface_defs.h>
@@ -31,18 +35,37 @@ typedef struct user_event {
 
 /* ---- the stack: below 4 GiB, an unmapped page under it ---- */
 
+/* Where a stack may lie: below the firmware, away from the chip's own addresses. */
+#define STACKS_FROM 0x10000000u
+#define STACKS_TO   0x1F000000u
+
+static bool is_chips(const wad_sheet *s, uint64_t from, uint64_t to)
+{
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        if (s->blocks[i]->base < to + 4096 &&
+            from < s->blocks[i]->base + s->blocks[i]->layout->size + 4096)
+            return true;
+    return false;
+}
+
 static bool make_stack(wad_sim *sim, char **why)
 {
-    size_t page = (size_t)sysconf(_SC_PAGESIZE);
-    char *p = mmap(NULL, STACK_SIZE + page, PROT_READ | PROT_WRITE,
-                   MAP_PRIVATE | MAP_ANONYMOUS | MAP_32BIT | MAP_NORESERVE, -1, 0);
-    if (p == MAP_FAILED) {
-        *why = g_strdup("no memory below 4 GiB for the firmware's stack");
-        return false;
+    size_t page = (size_t)sysconf(_SC_PAGESIZE), size = STACK_SIZE + page;
+    for (uintptr_t at = STACKS_FROM; at < STACKS_TO; at += 2 * STACK_SIZE) {
+        if (is_chips(sim->sheet, at, at + size))
+            continue;
+        char *p = mmap((void *)at, size, PROT_READ | PROT_WRITE,
+                       MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED_NOREPLACE | MAP_NORESERVE, -1, 0);
+        if (p == (char *)at) {
+            mprotect(p, page, PROT_NONE);
+            sim->stack = p;
+            return true;
+        }
+        if (p != MAP_FAILED) /* a kernel that does not know the flag */
+            munmap(p, size);
     }
-    mprotect(p, page, PROT_NONE);
-    sim->stack = p;
-    return true;
+    *why = g_strdup("no room below 4 GiB for the firmware's stack");
+    return false;
 }
 
 static void free_stack(wad_sim *sim)
