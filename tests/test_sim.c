@@ -60,7 +60,7 @@ static void check_end(const char *odd, wad_run_end end, const char *story)
         fail_msg("%s: ended %d, %s", odd, (int)r.end, r.story);
     unsigned line = test_marked_line("odd.c", odd);
     if (line)
-        assert_in_range(r.place.line, line, line + 4);
+        assert_in_range(r.place.line, line - 1, line + 4); /* a loop may count to its head */
     if (line)
         assert_true(g_str_has_suffix(r.place.file, "tests/firmware/odd.c"));
     wad_sim_free(sim);
