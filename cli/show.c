@@ -20,7 +20,7 @@ static int show_path(const wad_sheet *sheet, const char *path)
         g_free(why);
         return status;
     }
-    wad_show_register(sheet, ref.block, ref.reg, stdout);
+    wad_show_register(sheet, ref.block, ref.reg, ref.reg_index, stdout);
     return CLI_GOOD;
 }
 

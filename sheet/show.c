@@ -259,17 +259,22 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
     g_free(name);
 }
 
-void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_register *r, FILE *out)
+void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_register *r,
+                       uint32_t index, FILE *out)
 {
-    fprintf(out, "%s.%s: %s%s%s%s\n", b->name, r->name, r->text ? r->text : "", r->ref ? " (" : "",
-            r->ref ? r->ref : "", r->ref ? ")" : "");
+    uint32_t offset = r->offset + index * r->step;
+    fprintf(out, "%s.%s", b->name, r->name);
+    if (r->count)
+        fprintf(out, "[%u]", index);
+    fprintf(out, ": %s%s%s%s\n", r->text ? r->text : "", r->ref ? " (" : "", r->ref ? r->ref : "",
+            r->ref ? ")" : "");
     fputs("address ", out);
-    print_address(out, b->base + r->offset);
-    fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", r->offset,
-            r->offset / (s->bus_bits / 8u), r->width, access_word(r->access), (int)r->width / 4,
+    print_address(out, b->base + offset);
+    fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", offset,
+            offset / (s->bus_bits / 8u), r->width, access_word(r->access), (int)r->width / 4,
             (unsigned long long)r->reset);
     if (r->count)
-        fprintf(out, "array of %u, %u bytes apart\n", r->count, r->step);
+        fprintf(out, "one of %u, %u bytes apart\n", r->count, r->step);
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
         show_box_row(r, (unsigned)high, out);

@@ -69,6 +69,11 @@ static void show_draws_chip_block_and_register(void **state)
     expect_text(reg.out, "offset 0x0C bytes = 3 words, 32 bits, rw, reset 0x00000000");
     expect_text(reg.out, "|                   |   PDIV    |   |   CDIV    |       | CORE  |\n");
     done(&reg);
+    RUN(element, "show", "corran32", "CNT1.CMP[2]");
+    expect_text(element.out, "CNT1.CMP[2]: compare values (datasheet 7.11)\naddress 0x4001_0438, "
+                             "offset 0x38 bytes = 14 words");
+    expect_text(element.out, "one of 4, 4 bytes apart\n");
+    done(&element);
     RUN(vectors, "show", "corran32", "vectors");
     expect_text(vectors.out, "9     CNT1     handle_CNT1");
     done(&vectors);

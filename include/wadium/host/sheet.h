@@ -347,8 +347,9 @@ void wad_format_seconds(char *text, size_t size, wad_rational s);
 
 void wad_show_chip(const wad_sheet *sheet, FILE *out);
 void wad_show_block(const wad_sheet *sheet, const wad_instance *block, FILE *out);
+/** `index`: the element of a register array, shown with its own address. */
 void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const wad_register *reg,
-                       FILE *out);
+                       uint32_t index, FILE *out);
 void wad_show_vectors(const wad_sheet *sheet, FILE *out);
 void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
 
