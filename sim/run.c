@@ -7,7 +7,7 @@
 #include "guard.h"
 #include "internal.h"
 
-#define STACK_SIZE (1u << 20)
+#define STACK_SIZE ((size_t)1 << 20)
 
 #ifndef MAP_FIXED_NOREPLACE
 #define MAP_FIXED_NOREPLACE 0x100000

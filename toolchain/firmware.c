@@ -164,13 +164,14 @@ static GPtrArray *compile_line(const builder *w)
                                          "-fno-optimize-sibling-calls",
                                          "-Wall",
                                          "-O2",
-                                         "-I" WADIUM_ROOT "/include",
-                                         "-I" WADIUM_ROOT "/ports/sim",
                                          NULL};
+    static const char include[] = WADIUM_ROOT "/include", port[] = WADIUM_ROOT "/ports/sim";
     GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
     char *lower = g_ascii_strdown(w->sheet->name, -1);
     add(argv, "%s", w->compiler);
     add_all(argv, common);
+    add(argv, "-I%s", include);
+    add(argv, "-I%s", port);
     add(argv, "-I%s", w->folder);
     add(argv, "-DWAD_CHIP=\"%s_roles.h\"", lower);
     g_free(lower);
