@@ -18,8 +18,6 @@ struct wadi_guard {
     timer_t timer;
     void *stack;
     stack_t old_stack;
-    struct sigaction old_faults[G_N_ELEMENTS(faults)];
-    struct sigaction old_tick;
     uint64_t calls, now; /* at the last tick */
     unsigned silent;     /* ticks without a call-in */
 };
@@ -164,30 +162,62 @@ static bool start_timer(struct wadi_guard *g, char **why)
     return true;
 }
 
+/* Signal handlers belong to the process: the first run installs them, the last one puts the old
+ * ones back, so that chips in several threads do not take them from each other. */
+static struct {
+    GMutex lock;
+    unsigned users;
+    struct sigaction old_faults[G_N_ELEMENTS(faults)];
+} handlers;
+
+static void install_handlers(void)
+{
+    struct sigaction act = {.sa_sigaction = on_fault, .sa_flags = SA_SIGINFO | SA_ONSTACK};
+    g_mutex_lock(&handlers.lock);
+    if (handlers.users++ == 0) {
+        for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++)
+            sigaction(faults[i], &act, &handlers.old_faults[i]);
+        act.sa_sigaction = on_tick;
+        act.sa_flags |= SA_RESTART;
+        sigaction(TICK_SIGNAL, &act, NULL);
+    }
+    g_mutex_unlock(&handlers.lock);
+}
+
+static void remove_handlers(void)
+{
+    g_mutex_lock(&handlers.lock);
+    if (--handlers.users == 0) {
+        for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++)
+            sigaction(faults[i], &handlers.old_faults[i], NULL);
+        signal(TICK_SIGNAL, SIG_IGN); /* a tick that is under way must not end the process */
+    }
+    g_mutex_unlock(&handlers.lock);
+}
+
 bool wadi_guard_enter(wad_sim *sim, char **why)
 {
     struct wadi_guard *g = g_new0(struct wadi_guard, 1);
     g->stack = g_malloc(STACK_SIZE);
     stack_t stack = {.ss_sp = g->stack, .ss_size = STACK_SIZE};
-    struct sigaction act = {.sa_sigaction = on_fault, .sa_flags = SA_SIGINFO | SA_ONSTACK};
     sigaltstack(&stack, &g->old_stack);
-    for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++)
-        sigaction(faults[i], &act, &g->old_faults[i]);
-    act.sa_sigaction = on_tick;
-    act.sa_flags |= SA_RESTART;
-    sigaction(TICK_SIGNAL, &act, &g->old_tick);
+    install_handlers();
     sim->guard = g;
-    return start_timer(g, why);
+    if (start_timer(g, why))
+        return true;
+    remove_handlers();
+    sigaltstack(&g->old_stack, NULL);
+    g_free(g->stack);
+    g_free(g);
+    sim->guard = NULL;
+    return false;
 }
 
 void wadi_guard_leave(wad_sim *sim)
 {
     struct wadi_guard *g = g_steal_pointer(&sim->guard);
     timer_delete(g->timer);
-    /* a tick that is already under way must still find a handler */
-    signal(TICK_SIGNAL, SIG_IGN);
-    for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++)
-        sigaction(faults[i], &g->old_faults[i], NULL);
+    remove_handlers();
     sigaltstack(&g->old_stack, NULL);
     g_free(g->stack);
     g_free(g);

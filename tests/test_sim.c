@@ -593,6 +593,20 @@ static void two_chips_in_two_threads(void **state)
     wad_sim_free(b);
 }
 
+/* One chip's run ends while another's firmware crashes: the handlers are still in place. */
+static void end_of_one_run_leaves_the_other_guarded(void **state)
+{
+    (void)state;
+    wad_sim *shortest = new_sim(lamp_like_main, NULL);
+    wad_sim *crashing = loaded("odd_HANGS");
+    wad_sim_set_host_limit(crashing, 1);
+    GThread *thread = g_thread_new("hangs", run_in_thread, crashing);
+    wad_sim_run(shortest, MS);
+    assert_false(GPOINTER_TO_INT(g_thread_join(thread))); /* given up, not hung for ever */
+    wad_sim_free(shortest);
+    wad_sim_free(crashing);
+}
+
 enum {
 #define ROLE(name, sort, need, text) ROLE_##name,
     WAD_ROLES_COUNTER(ROLE)
@@ -667,6 +681,7 @@ int main(void)
         cmocka_unit_test(split_value_is_one_number_to_the_model),
         cmocka_unit_test(level_interrupt_lasts_as_long_as_the_level),
         cmocka_unit_test(two_chips_in_two_threads),
+        cmocka_unit_test(end_of_one_run_leaves_the_other_guarded),
         cmocka_unit_test(own_model_takes_a_blocks_place),
         cmocka_unit_test(peek_has_no_side_effects),
     };
