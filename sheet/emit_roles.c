@@ -122,10 +122,31 @@ static void emit_field_read(emitter *e, const wad_fieldref *ref)
 {
     char *reg = wadi_emit_lower(ref->reg->name);
     char *field = wadi_emit_lower(ref->field ? ref->field->name : "value");
-    fprintf(e->out, "wad_get(%s_%s_BASE, %s_%s_%s_%s)", e->upper, ref->block->name, e->lower,
-            ref->block->layout->name, reg, field);
+    bool element = (ref->field && ref->field->count) || ref->reg->count;
+    fprintf(e->out, "wad_get(%s_%s_BASE, %s%s_%s_%s_%s", e->upper, ref->block->name,
+            element ? "wad_at(" : "", e->lower, ref->block->layout->name, reg, field);
+    if (element)
+        fprintf(e->out, ", %u)", ref->field && ref->field->count ? ref->index : ref->reg_index);
+    fprintf(e->out, ")");
     g_free(reg);
     g_free(field);
+}
+
+/* A field in a law: its value, or what the sheet says a value `is`. */
+static void emit_field_value(emitter *e, const wad_fieldref *ref)
+{
+    unsigned n = ref->field ? ref->field->n_enums : 0;
+    fprintf(e->out, "(");
+    for (unsigned i = 0; i < n; i++) {
+        const wad_enumerator *en = &ref->field->enums[i];
+        if (!en->has_meaning)
+            continue;
+        emit_field_read(e, ref);
+        fprintf(e->out, " == %lluu ? %lldu : ", (unsigned long long)en->code,
+                (long long)en->meaning.num);
+    }
+    emit_field_read(e, ref);
+    fprintf(e->out, ")");
 }
 
 static void emit_pick(emitter *e, const wad_expr *x)
@@ -146,6 +167,17 @@ static bool is_two(const wad_expr *x)
     return x->op == WADI_OP_NUM && x->num.num == 2 && x->num.den == 1;
 }
 
+/* `before`, a, `between`, b, `after` */
+static void emit_pair(emitter *e, const wad_expr *x, const char *before, const char *between,
+                      const char *after)
+{
+    fprintf(e->out, "%s", before);
+    emit_expr(e, x->a);
+    fprintf(e->out, "%s", between);
+    emit_expr(e, x->b);
+    fprintf(e->out, "%s", after);
+}
+
 static void emit_binary(emitter *e, const wad_expr *x)
 {
     static const char *const marks[] = {
@@ -154,13 +186,15 @@ static void emit_binary(emitter *e, const wad_expr *x)
         fprintf(e->out, "(1u << ");
         emit_expr(e, x->b);
         fprintf(e->out, ")");
-        return;
+    } else if (x->op == WADI_OP_POW) {
+        emit_pair(e, x, "wad_power(", ", ", ")");
+    } else if (x->op == WADI_OP_MIN) {
+        emit_pair(e, x, "wad_smaller(", ", ", ")");
+    } else if (x->op == WADI_OP_MAX) {
+        emit_pair(e, x, "wad_larger(", ", ", ")");
+    } else {
+        emit_pair(e, x, "(", marks[x->op], ")");
     }
-    fprintf(e->out, "(");
-    emit_expr(e, x->a);
-    fprintf(e->out, "%s", x->op < G_N_ELEMENTS(marks) && marks[x->op] ? marks[x->op] : " / ");
-    emit_expr(e, x->b);
-    fprintf(e->out, ")");
 }
 
 static void emit_expr(emitter *e, const wad_expr *x)
@@ -173,7 +207,12 @@ static void emit_expr(emitter *e, const wad_expr *x)
         fprintf(e->out, "%s_%s_hz()", e->lower, x->clock->name);
         break;
     case WADI_OP_FIELD:
-        emit_field_read(e, &x->field);
+        emit_field_value(e, &x->field);
+        break;
+    case WADI_OP_NEG: /* unsigned arithmetic wraps: -a + b comes out right */
+        fprintf(e->out, "(0u - ");
+        emit_expr(e, x->a);
+        fprintf(e->out, ")");
         break;
     case WADI_OP_PICK:
         emit_pick(e, x);

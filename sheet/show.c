@@ -41,7 +41,7 @@ static void show_clocks(const wad_sheet *s, FILE *out)
         char text[32] = "-";
         if (wad_clock_rate(s, c, NULL, NULL, &hz, NULL))
             wad_format_hz(text, sizeof text, hz);
-        bool more = c->on.n || c->after_s.num || c->bounded;
+        bool more = c->on.n || c->after_s.num || c->bounded || c->tolerance.num;
         fprintf(out, more ? "%-10s %-12s" : "%-10s %s", c->name, text);
         if (c->on.n) {
             char *on = cond_text(&c->on);
@@ -58,6 +58,9 @@ static void show_clocks(const wad_sheet *s, FILE *out)
             wad_format_hz(max, sizeof max, c->max_hz);
             fprintf(out, "%s within %s to %s", c->on.n ? "," : "", text, max);
         }
+        if (c->tolerance.num)
+            fprintf(out, "%s tolerance %.6g ppm", c->on.n || c->bounded ? "," : "",
+                    wadi_rat_double(c->tolerance) * 1e6);
         fputc('\n', out);
     }
 }

@@ -127,6 +127,31 @@ static void output_compiles_without_a_warning(void **state)
     test_remove(folder);
 }
 
+/* Every operator of a law becomes C of the same meaning. */
+static void laws_become_c_whole(void **state)
+{
+    static const char text[] =
+        "chip T {\n bus little 32\n clock core 8 MHz\n"
+        " clock a law min(core, 3 MHz) + max(core, 1 Hz)\n clock b law core / 3 ** A.R.P\n"
+        " clock c law -core + 2 * core\n clock d law core / A.R.E\n clock e law core / A.C.N[2]\n"
+        " block A at 0x1000 like l\n}\nlayout l {\n reg R at 0 rw reset 0x14 {\n 1:0 P rw\n"
+        " 5:2 E rw { 5 big is 64 }\n }\n reg C at 4 rw reset 0x1111 {\n 3:0 N[4] rw\n }\n}\n";
+    (void)state;
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = wad_sheet_parse(text, strlen(text), "t.sheet", diags);
+    assert_non_null(s);
+    char *c = emit(wad_emit_roles, s);
+    assert_non_null(
+        strstr(c, "(wad_smaller(t_core_hz(), 3000000u) + wad_larger(t_core_hz(), 1u))"));
+    assert_non_null(strstr(c, "(t_core_hz() / wad_power(3u, (wad_get(T_A_BASE, t_l_r_p))))"));
+    assert_non_null(strstr(c, "((0u - t_core_hz()) + (2u * t_core_hz()))"));
+    assert_non_null(strstr(c, "(wad_get(T_A_BASE, t_l_r_e) == 5u ? 64u : wad_get("));
+    assert_non_null(strstr(c, "wad_get(T_A_BASE, wad_at(t_l_c_n, 2))"));
+    free(c);
+    wad_sheet_free(s);
+    wad_diags_free(diags);
+}
+
 static void board_names_its_pins(void **state)
 {
     (void)state;
@@ -149,6 +174,7 @@ int main(void)
         cmocka_unit_test(output_equals_the_golden_files),
         cmocka_unit_test(same_sheet_same_bytes),
         cmocka_unit_test(output_compiles_without_a_warning),
+        cmocka_unit_test(laws_become_c_whole),
         cmocka_unit_test(board_names_its_pins),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -24,6 +24,25 @@ typedef struct wad_clock_source {
     wad_need ready;       /**< mask 0: ready at once */
 } wad_clock_source;
 
+/* What generated laws use: the smaller, the larger, a to the n-th. Never block. */
+static inline uint32_t wad_smaller(uint32_t a, uint32_t b)
+{
+    return a < b ? a : b;
+}
+
+static inline uint32_t wad_larger(uint32_t a, uint32_t b)
+{
+    return a > b ? a : b;
+}
+
+static inline uint32_t wad_power(uint32_t a, uint32_t n)
+{
+    uint32_t product = 1;
+    while (n--)
+        product *= a;
+    return product;
+}
+
 /** Switches a source on and polls its ready flag at most `polls` times. Blocks for that long.
  * WAD_E_TIMEOUT: the flag did not come; the source stays on. */
 WAD_MUST_CHECK wad_status wad_clock_start(const wad_clock_source *clock, uint32_t polls);
