@@ -95,8 +95,13 @@ static unsigned narrowest_register(const wad_sheet *sheet)
 
 wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
 {
-    wad_sim *sim = g_new0(wad_sim, 1);
     *why = NULL;
+    if (sheet->big_endian) {
+        *why = g_strdup_printf("%s has a big-endian bus, which the simulator does not know yet",
+                               sheet->name);
+        return NULL;
+    }
+    wad_sim *sim = g_new0(wad_sim, 1);
     sim->sheet = sheet;
     sim->host_limit_s = 10;
     sim->word_shift = narrowest_register(sheet);

@@ -484,6 +484,21 @@ static void access_kinds_do_what_they_say(void **state)
     wad_sheet_free(s);
 }
 
+static void big_endian_chip_is_refused(void **state)
+{
+    (void)state;
+    const char text[] = "chip B {\n bus big 32\n clock core 8 MHz\n}\n";
+    char *why = NULL;
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = wad_sheet_parse(text, strlen(text), "b.sheet", diags);
+    assert_non_null(s);
+    assert_null(wad_sim_new(s, &why));
+    assert_non_null(strstr(why, "big-endian bus"));
+    g_free(why);
+    wad_sheet_free(s);
+    wad_diags_free(diags);
+}
+
 static int split_main(void)
 {
     const uintptr_t t = 0x2000;
@@ -678,6 +693,7 @@ int main(void)
         cmocka_unit_test(clocks_take_their_time_and_divide),
         cmocka_unit_test(divider_changes_lose_no_tick),
         cmocka_unit_test(access_kinds_do_what_they_say),
+        cmocka_unit_test(big_endian_chip_is_refused),
         cmocka_unit_test(split_value_is_one_number_to_the_model),
         cmocka_unit_test(level_interrupt_lasts_as_long_as_the_level),
         cmocka_unit_test(two_chips_in_two_threads),
