@@ -29,7 +29,11 @@ static wad_status bring_up(const wad_block *port)
 static void set_field(const wad_block *port, wad_field f, unsigned n, uint32_t value)
 {
     uint32_t state = wad_port_irq_save();
+    if (f.how & WAD_HOW_LOCKED)
+        WAD_PINS_UNLOCK(port->base);
     wad_put(port->base, wad_at(f, n), value);
+    if (f.how & WAD_HOW_LOCKED)
+        WAD_PINS_LOCK(port->base);
     wad_port_irq_restore(state);
 }
 
@@ -67,8 +71,24 @@ wad_status wad_pin_input(wad_pin pin, wad_pull pull)
     return take_for_port(pin, false);
 }
 
+#if WAD_ROUTE_GROUPS
+/* All signals of the block move to one group of pins. */
+static wad_status route_group(wad_route route)
+{
+    if (WAD_ROUTE_FIELD(route) > WAD_ROUTE_GROUPS)
+        return WAD_E_ARG;
+    wad_need need = wad_route_groups[WAD_ROUTE_FIELD(route) - 1];
+    need.value = WAD_ROUTE_FN(route) * (need.mask & (~need.mask + 1u));
+    return wad_need_meet(&need, 0) ? WAD_OK : WAD_E_TIMEOUT;
+}
+#endif
+
 wad_status wad_pin_route(wad_route route)
 {
+#if WAD_ROUTE_GROUPS
+    if (WAD_ROUTE_FIELD(route))
+        return route_group(route);
+#endif
     wad_pin pin = WAD_ROUTE_PIN(route);
     wad_status st = bring_up(port_of(pin));
     if (st != WAD_OK)

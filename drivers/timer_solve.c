@@ -42,6 +42,15 @@ static uint32_t distance(uint32_t a, uint32_t b)
 
 #define LEAST_TRIES 64u
 
+/* Where the prescaler divides by powers of a number: the smallest that reaches. */
+static uint32_t smallest_power(uint32_t ticks, uint32_t power, uint32_t max_period)
+{
+    uint32_t p = 1;
+    while ((ticks + p / 2) / p > max_period)
+        p *= power;
+    return p;
+}
+
 /* Upwards from the smallest prescaler that reaches, until exact or twice as coarse. */
 static uint32_t best_prescale(uint32_t ticks, uint32_t max_prescale, uint32_t max_period)
 {
@@ -61,7 +70,7 @@ static uint32_t best_prescale(uint32_t ticks, uint32_t max_prescale, uint32_t ma
     return best;
 }
 
-wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_prescale,
+wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_prescale, uint32_t power,
                            uint32_t max_period, uint32_t *prescale, uint32_t *period,
                            int32_t *error_ppm)
 {
@@ -70,7 +79,10 @@ wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_presca
     uint32_t ticks = wad_muldiv(clock_hz, rate.per, rate.hz);
     if (ticks < 2 || ticks > UINT32_MAX - UINT16_MAX || (ticks - 1) / max_period >= max_prescale)
         return WAD_E_RANGE;
-    uint32_t p = best_prescale(ticks, max_prescale, max_period);
+    uint32_t p = power > 1 ? smallest_power(ticks, power, max_period)
+                           : best_prescale(ticks, max_prescale, max_period);
+    if (p > max_prescale)
+        return WAD_E_RANGE;
     uint32_t counts = (ticks + p / 2) / p;
     *prescale = p;
     *period = counts > max_period ? max_period : counts;

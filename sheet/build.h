@@ -58,6 +58,10 @@ bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *s
 bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const wad_instance *scope,
                      wad_cond *cond);
 
+/** True for a value of two parts that meet at a register's end: the high one from bit 0 on, the low
+ * one up to its last bit. Those are what role tables can say. */
+bool wadi_value_is_pair(const wad_value *value);
+
 /** Elaborates a layout for one set of parameters. */
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
                               const wadi_env *env, const char *variant);

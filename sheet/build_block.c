@@ -192,7 +192,7 @@ static void finish_option(finisher *f, const wadi_stmt *stmt, GArray *options)
     wad_pin_option option = {.where = c.tok->where};
     int64_t fn = 0;
     const char *name = wadi_need_name(&c, "a pin's name");
-    if (wadi_take_word(&c, "fn"))
+    if (wadi_take_word(&c, f->block->route.reg ? "group" : "fn"))
         wadi_parse_int(f->b, &c, f->env, "the function's number", 0, 255, &fn);
     if (!wadi_need_end(&c))
         return;
@@ -225,16 +225,26 @@ static void finish_pins(finisher *f, wadi_cursor *c)
     g_array_append_val(f->signals, signal);
 }
 
+/* `route BLOCK.REG.FIELD`: the signals of this block move together, by the field's value. */
+static void finish_route(finisher *f, wadi_cursor *c)
+{
+    wadi_path path;
+    if (wadi_parse_path(c, f->env, &path) &&
+        wadi_resolve(f->b, NULL, NULL, &path, &f->block->route))
+        wadi_need_end(c);
+}
+
 static void finish_needs(finisher *f, wadi_cursor *c)
 {
     if (wadi_parse_cond(f->b, c, f->env, NULL, &f->block->needs))
         wadi_need_end(c);
 }
 
-static void finish_item(finisher *f, const wadi_stmt *stmt, bool pins_pass)
+/* Pins and routes stand first: other statements lean on them. */
+static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
 {
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
-    if (wadi_at_word(&c, "carries") != pins_pass)
+    if ((wadi_at_word(&c, "carries") || wadi_at_word(&c, "route")) != first_pass)
         return;
     if (wadi_take_word(&c, "carries"))
         finish_carries(f, &c);
@@ -244,20 +254,22 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool pins_pass)
         finish_needs(f, &c);
     else if (wadi_take_word(&c, "irq"))
         finish_irq(f, &c);
+    else if (wadi_take_word(&c, "route"))
+        finish_route(f, &c);
     else if (wadi_take_word(&c, "pins"))
         finish_pins(f, &c);
     else
-        wadi_expected(&c, "'clock', 'needs', 'irq', 'pins' or 'carries'");
+        wadi_expected(&c, "'clock', 'needs', 'irq', 'route', 'pins' or 'carries'");
 }
 
-static void finish_block(wadi_build *b, unsigned i, bool pins_pass)
+static void finish_block(wadi_build *b, unsigned i, bool first_pass)
 {
     const wadi_block_body *body = &g_array_index(b->block_bodies, wadi_block_body, i);
     wad_instance *block = b->blocks->pdata[i];
     finisher f = {b, block, body->env, g_array_new(FALSE, FALSE, sizeof(int)),
                   g_array_new(FALSE, FALSE, sizeof(wad_signal))};
     for (unsigned k = 0; body->group && k < body->group->n; k++)
-        finish_item(&f, &body->group->stmts[k], pins_pass);
+        finish_item(&f, &body->group->stmts[k], first_pass);
     block->n_irqs = f.irqs->len;
     block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
     block->n_signals = f.signals->len;

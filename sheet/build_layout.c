@@ -5,11 +5,12 @@
 #include "build.h"
 #include "rational.h"
 
-/* What of a layout waits until all its registers exist. */
+/* What of a layout waits until all its registers exist: one of the three. */
 typedef struct waiting {
     wadi_cursor at;
-    wad_bitfield *field; /* `stable` of this field; else a register's alias */
+    wad_bitfield *field; /* `stable` of this field */
     wad_register *alias;
+    wad_register *locked;
 } waiting;
 
 typedef struct layout_build {
@@ -18,6 +19,7 @@ typedef struct layout_build {
     wad_layout *layout;
     GPtrArray *regs;
     GPtrArray *values;
+    GPtrArray *locks;
     GArray *waiting;
     GHashTable *names; /* of registers */
 } layout_build;
@@ -88,7 +90,7 @@ static void parse_enums(layout_build *lb, const wadi_group *group, wad_bitfield 
 /* Skips a condition now; it is read when all registers exist. */
 static void defer_stable(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
 {
-    waiting w = {*c, field, NULL};
+    waiting w = {*c, field, NULL, NULL};
     g_array_append_val(lb->waiting, w);
     wadi_path path;
     do {
@@ -160,6 +162,10 @@ static wad_bitfield *parse_field(layout_build *lb, const wadi_stmt *stmt, wad_re
     if (!strcmp(field->name, "_")) {
         field->name = NULL;
         field->access = WAD_ACCESS_RESERVED;
+        int64_t must = 0, most = (INT64_C(1) << MIN(field->width, 62)) - 1;
+        if (wadi_take_word(&c, "must"))
+            wadi_parse_int(lb->b, &c, lb->env, "what the bits must be written as", 0, most, &must);
+        field->must = (uint64_t)must;
         return wadi_need_end(&c) ? field : NULL;
     }
     parse_field_dim(lb, &c, reg, field);
@@ -243,6 +249,10 @@ static void parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
             reg->reset = (uint64_t)value;
         } else if (wadi_take_word(c, "ref")) {
             reg->ref = wadi_need_string(c, "a reference in quotes");
+        } else if (wadi_take_word(c, "locked")) {
+            waiting w = {*c, NULL, NULL, reg};
+            g_array_append_val(lb->waiting, w);
+            wadi_need_name(c, "the lock's name");
         } else if (wadi_take_word(c, "width")) {
             if (!wadi_parse_int(lb->b, c, lb->env, "the width in bits", 8, 32, &value))
                 return;
@@ -250,7 +260,7 @@ static void parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
             if (value != 8 && value != 16 && value != 32)
                 wadi_error(c->src, &where, "a register is 8, 16 or 32 bits wide");
         } else {
-            wadi_expected(c, "'reset', 'width', 'ref', a description or '{'");
+            wadi_expected(c, "'reset', 'width', 'ref', 'locked', a description or '{'");
         }
     }
     if (reg->width < 64 && reg->reset >> reg->width)
@@ -264,7 +274,7 @@ static bool parse_alias(layout_build *lb, wadi_cursor *c, wad_register *reg)
     for (unsigned i = 1; i < G_N_ELEMENTS(words); i++) {
         if (!wadi_take_word(c, words[i]))
             continue;
-        waiting w = {*c, NULL, reg};
+        waiting w = {*c, NULL, reg, NULL};
         reg->alias = (wad_alias)i;
         reg->access = WAD_ACCESS_WO;
         g_array_append_val(lb->waiting, w);
@@ -313,7 +323,99 @@ static void parse_register(layout_build *lb, wadi_cursor *c)
     lb->layout->n_regs = lb->regs->len;
 }
 
+/* ---- locks ---- */
+
+static void parse_key(layout_build *lb, wadi_cursor *c, wad_lock *lock)
+{
+    GArray *sequence = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "the register that the key is written to");
+    int64_t value, writes = 0;
+    lock->key = name ? wad_layout_register(lb->layout, name) : NULL;
+    if (name && !lock->key) {
+        wadi_error(c->src, &where, "this layout has no register '%s'", name);
+        c->failed = true;
+    }
+    while (!c->failed && !wadi_at_end(c) && !wadi_at_word(c, "relocks") &&
+           wadi_parse_int(lb->b, c, lb->env, "a value of the key", 0, UINT32_MAX, &value)) {
+        uint32_t key = (uint32_t)value;
+        g_array_append_val(sequence, key);
+    }
+    if (!c->failed && !sequence->len)
+        wadi_expected(c, "the values of the key");
+    if (wadi_take_word(c, "relocks") && wadi_need_word(c, "after"))
+        wadi_parse_int(lb->b, c, lb->env, "after how many writes it closes", 1, 255, &writes);
+    lock->writes = (unsigned)writes;
+    lock->n_sequence = sequence->len;
+    lock->sequence = wadi_arena_copy(lb->b->arena, sequence->data, sequence->len, sizeof(uint32_t));
+    g_array_free(sequence, TRUE);
+}
+
+/* `lock NAME "text" while COND` or `lock NAME "text" key REG VALUE VALUE ... [relocks after N]` */
+static void parse_lock(layout_build *lb, wadi_cursor *c)
+{
+    wad_lock *lock = WADI_NEW(lb->b->arena, wad_lock);
+    lock->where = c->tok->where;
+    lock->name = wadi_need_name(c, "the lock's name");
+    if (!c->failed && c->tok->type == WADI_T_STRING)
+        lock->text = (c->tok++)->text;
+    if (wadi_take_word(c, "while")) {
+        wad_instance scope = {.layout = lb->layout};
+        wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);
+        if (!wadi_parse_cond(lb->b, c, lb->env, &scope, cond))
+            return;
+        for (unsigned k = 0; k < cond->n; k++)
+            ((wad_cond_term *)&cond->terms[k])->ref.block = NULL;
+        lock->open = cond;
+    } else if (wadi_take_word(c, "key")) {
+        parse_key(lb, c, lock);
+    } else {
+        wadi_expected(c, "'while CONDITION' or 'key REGISTER VALUE ...'");
+    }
+    if (wadi_need_end(c))
+        g_ptr_array_add(lb->locks, lock);
+}
+
+static void finish_locked(layout_build *lb, waiting *w)
+{
+    const char *name = wadi_need_name(&w->at, "the lock's name");
+    for (guint i = 0; name && i < lb->locks->len && !w->locked->lock; i++) {
+        const wad_lock *lock = lb->locks->pdata[i];
+        if (!strcmp(lock->name, name))
+            w->locked->lock = lock;
+    }
+    if (name && !w->locked->lock)
+        wadi_error(w->at.src, &w->locked->where, "this layout has no lock '%s'", name);
+}
+
 /* ---- split values ---- */
+
+/* `value CMP[n] = HIGH[n].V : LOW[n].V`: the index, NULL for a single value. */
+static const char *parse_value_dim(wadi_cursor *c)
+{
+    if (!wadi_take_punct(c, "["))
+        return NULL;
+    const char *index = wadi_need_name(c, "the index's name");
+    wadi_need_punct(c, "]");
+    return index;
+}
+
+static bool check_value_part(wadi_cursor *c, wad_value *value, unsigned n, const wadi_path *path,
+                             const char *index, const wad_bitfield *field)
+{
+    bool indexed = false;
+    for (unsigned i = 0; i < path->n; i++)
+        indexed |= index && path->index_name[i] && !strcmp(path->index_name[i], index);
+    if (index && (!indexed || !field->reg->count || (n && value->count != field->reg->count))) {
+        wadi_error(c->src, &path->where,
+                   "each part of '%s[%s]' lies in an array of registers of one length, by [%s]",
+                   value->name, index, index);
+        c->failed = true;
+        return false;
+    }
+    value->count = index ? field->reg->count : 0;
+    return true;
+}
 
 static void parse_value(layout_build *lb, wadi_cursor *c)
 {
@@ -322,6 +424,7 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
     value->where = c->tok->where;
     value->write_high_first = true;
     value->name = wadi_need_name(c, "the value's name");
+    const char *index = parse_value_dim(c);
     wadi_need_punct(c, "=");
     do {
         wadi_path path;
@@ -333,6 +436,8 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
             break;
         }
         const wad_bitfield *field = ref.field ? ref.field : ref.reg->fields[0];
+        if (!check_value_part(c, value, parts->len, &path, index, field))
+            break;
         g_ptr_array_add(parts, (gpointer)field);
         value->width = (uint8_t)(value->width + field->width);
     } while (wadi_take_punct(c, ":"));
@@ -344,6 +449,8 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
             wadi_expected(c, "'high first' or 'low first'");
         wadi_need_word(c, "first");
     }
+    if (wadi_take_word(c, "latch"))
+        value->latch_low = wadi_need_word(c, "low");
     if (wadi_need_end(c) && value->width > 64)
         wadi_error(c->src, &value->where, "a value has at most 64 bits, this one %u", value->width);
     value->n_parts = parts->len;
@@ -381,10 +488,12 @@ static void finish_waiting(layout_build *lb)
     wad_instance scope = {.layout = lb->layout};
     for (unsigned i = 0; i < lb->waiting->len; i++) {
         waiting *w = &g_array_index(lb->waiting, waiting, i);
-        if (w->alias) {
+        if (w->alias)
             finish_alias(lb, w);
+        else if (w->locked)
+            finish_locked(lb, w);
+        if (!w->field)
             continue;
-        }
         wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);
         if (wadi_parse_cond(lb->b, &w->at, lb->env, &scope, cond)) {
             for (unsigned k = 0; k < cond->n; k++)
@@ -419,8 +528,12 @@ static void seal(layout_build *lb)
         uint32_t last = r->count ? (r->count - 1) * r->step : 0;
         layout->size = MAX(layout->size, r->offset + last + wad_register_bytes(r));
     }
+    layout->n_locks = lb->locks->len;
+    layout->locks =
+        wadi_arena_copy(lb->b->arena, lb->locks->pdata, lb->locks->len, sizeof(gpointer));
     g_ptr_array_free(lb->regs, TRUE);
     g_ptr_array_free(lb->values, TRUE);
+    g_ptr_array_free(lb->locks, TRUE);
     g_array_free(lb->waiting, TRUE);
     g_hash_table_destroy(lb->names);
 }
@@ -431,6 +544,7 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
     layout_build lb = {b,
                        env,
                        WADI_NEW(b->arena, wad_layout),
+                       g_ptr_array_new(),
                        g_ptr_array_new(),
                        g_ptr_array_new(),
                        g_array_new(FALSE, FALSE, sizeof(waiting)),
@@ -448,8 +562,13 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
             acts = &body->stmts[i];
         else if (wadi_take_word(&c, "value"))
             parse_value(&lb, &c);
-        else
-            wadi_expected(&c, "'reg', 'value' or 'acts as KIND'");
+        else if (!wadi_at_word(&c, "lock"))
+            wadi_expected(&c, "'reg', 'value', 'lock' or 'acts as KIND'");
+    }
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_take_word(&c, "lock"))
+            parse_lock(&lb, &c);
     }
     seal(&lb);
     if (acts) {

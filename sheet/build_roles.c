@@ -56,6 +56,16 @@ static bool check_index(wadi_cursor *c, const wad_role *role, const char *index,
     return true;
 }
 
+bool wadi_value_is_pair(const wad_value *value)
+{
+    if (value->n_parts != 2)
+        return false;
+    const wad_bitfield *high = value->parts[0], *low = value->parts[1];
+    return high->lsb == 0 && low->lsb + low->width == low->reg->width &&
+           high->reg->width == low->reg->width && high->reg->step == low->reg->step &&
+           value->width <= 32;
+}
+
 static const wad_value *find_value(const wad_layout *layout, const wadi_path *path)
 {
     for (unsigned i = 0; path->n == 1 && i < layout->n_values; i++)
@@ -140,7 +150,8 @@ void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_la
     if (!group)
         return;
     if (!wad_kind_roles(kind, &n)) {
-        wadi_error(b->src, &where, "there is no kind '%s': clocks, pins, irqc, counter are", kind);
+        wadi_error(b->src, &where,
+                   "there is no kind '%s': clocks, pins, irqc, counter, watchdog are", kind);
         return;
     }
     layout->kind = kind;

@@ -120,16 +120,10 @@ static gint by_offset(gconstpointer a, gconstpointer b)
     return x->offset < y->offset ? -1 : x->offset > y->offset;
 }
 
-static const char *access_word(wad_access access)
-{
-    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "rc", "--"};
-    return words[access];
-}
-
 static const char *register_word(const wad_register *r)
 {
     static const char *const words[] = {"", "sets", "clears", "toggles"};
-    return r->alias ? words[r->alias] : access_word(r->access);
+    return r->alias ? words[r->alias] : wad_access_word(r->access);
 }
 
 static void emit_member(emitter *e, const member *m, const char *indent)
@@ -204,7 +198,7 @@ static void emit_field_picture(emitter *e, const wad_bitfield *f)
         snprintf(bits, sizeof bits, "%u", f->lsb);
     char *dim = f->count ? g_strdup_printf("[%u]", f->count) : g_strdup("");
     char *name = g_strconcat(f->name, dim, NULL);
-    fprintf(e->out, " *   %-6s %-12s %-3s  %s\n", bits, name, access_word(f->access),
+    fprintf(e->out, " *   %-6s %-12s %-3s  %s\n", bits, name, wad_access_word(f->access),
             f->text ? f->text : "");
     g_free(name);
     g_free(dim);
@@ -253,43 +247,56 @@ static void emit_register_fields(emitter *e, const wad_register *r)
 
 /* ---- split values ---- */
 
-static void emit_value_part(emitter *e, const wad_bitfield *f, unsigned shift, bool set)
+/* How C names the register of a part: a member, or an element found by its address. */
+static char *part_name(const wad_value *v, const wad_register *r)
+{
+    if (!v->count)
+        return g_strdup_printf("block->%s", r->name);
+    return g_strdup_printf("(*(volatile uint%u_t *)((uintptr_t)block + 0x%02X + i * %uu))",
+                           r->width, r->offset, r->step);
+}
+
+static void emit_value_part(emitter *e, const wad_value *v, const wad_bitfield *f, unsigned shift,
+                            bool set)
 {
     uint64_t ones = (UINT64_C(1) << f->width) - 1;
+    char *name = part_name(v, f->reg);
     if (set && f->width == f->reg->width)
-        fprintf(e->out, "    block->%s = (uint%u_t)(value >> %u);\n", f->reg->name, f->reg->width,
-                shift);
+        fprintf(e->out, "    %s = (uint%u_t)(value >> %u);\n", name, f->reg->width, shift);
     else if (set)
         fprintf(e->out,
-                "    block->%s = (uint%u_t)((block->%s & ~(0x%llXu << %u)) | "
+                "    %s = (uint%u_t)((%s & ~(0x%llXu << %u)) | "
                 "((value >> %u & 0x%llXu) << %u));\n",
-                f->reg->name, f->reg->width, f->reg->name, (unsigned long long)ones, f->lsb, shift,
+                name, f->reg->width, name, (unsigned long long)ones, f->lsb, shift,
                 (unsigned long long)ones, f->lsb);
     else
-        fprintf(e->out, "    value |= (uint32_t)(block->%s >> %u & 0x%llXu) << %u;\n", f->reg->name,
-                f->lsb, (unsigned long long)ones, shift);
+        fprintf(e->out, "    value |= (uint32_t)(%s >> %u & 0x%llXu) << %u;\n", name, f->lsb,
+                (unsigned long long)ones, shift);
+    g_free(name);
 }
 
 static void emit_value(emitter *e, const wad_layout *layout, const wad_value *v)
 {
+    const char *index = v->count ? ", unsigned i" : "";
     for (int set = 0; set < 2; set++) {
         fprintf(e->out, "\n/* %s: %s */\n", v->name, v->text ? v->text : "split over registers");
         if (set)
             fprintf(e->out,
-                    "static inline void %s_%s_set_%s(%s_%s_regs *block, uint32_t value)\n{\n",
-                    e->lower, layout->name, v->name, e->lower, layout->name);
+                    "static inline void %s_%s_set_%s(%s_%s_regs *block%s, uint32_t value)\n{\n",
+                    e->lower, layout->name, v->name, e->lower, layout->name, index);
         else
             fprintf(e->out,
-                    "static inline uint32_t %s_%s_get_%s(const %s_%s_regs *block)\n{\n"
+                    "static inline uint32_t %s_%s_get_%s(const %s_%s_regs *block%s)\n{\n"
                     "    uint32_t value = 0;\n",
-                    e->lower, layout->name, v->name, e->lower, layout->name);
+                    e->lower, layout->name, v->name, e->lower, layout->name, index);
         unsigned shift = v->width;
         unsigned shifts[64];
         for (unsigned i = 0; i < v->n_parts; i++)
             shifts[i] = shift -= v->parts[i]->width;
         for (unsigned i = 0; i < v->n_parts; i++) {
-            unsigned k = v->write_high_first ? i : v->n_parts - 1 - i;
-            emit_value_part(e, v->parts[k], shifts[k], set);
+            bool high_first = set ? v->write_high_first : !v->latch_low;
+            unsigned k = high_first ? i : v->n_parts - 1 - i;
+            emit_value_part(e, v, v->parts[k], shifts[k], set);
         }
         fprintf(e->out, "%s}\n", set ? "" : "    return value;\n");
     }
@@ -336,8 +343,11 @@ static void emit_prologue(emitter *e)
         "#ifndef @_H\n#define @_H\n\n"
         "#include <stddef.h>\n#include <stdint.h>\n\n"
         "#define @_SHEET_HASH \"^\"\n\n"
-        "/* Every address passes through here: a host may add a bias, a target adds nothing. */\n"
-        "#ifndef WAD_ADDRESS\n#define WAD_ADDRESS(address) ((uintptr_t)(address))\n#endif\n\n"
+        "/* Every address passes through here: a host that cannot map low pages adds a bias, a "
+        "target\n * adds nothing. */\n"
+        "#ifndef WAD_ADDRESS_BIAS\n#define WAD_ADDRESS_BIAS 0u\n#endif\n"
+        "#ifndef WAD_ADDRESS\n#define WAD_ADDRESS(address) ((uintptr_t)((address) + "
+        "WAD_ADDRESS_BIAS))\n#endif\n\n"
         "/* A field of a word that was read; a field's value in place; a word with one field "
         "changed.\n * The _AT forms take the element of a field array. */\n"
         "#define @_GET(FIELD, word)         (((word) & FIELD##_MASK) >> FIELD##_POS)\n"

@@ -2,6 +2,7 @@
 /* `wadium emit roles`: const tables for the drivers. */
 #include <string.h>
 
+#include "build.h"
 #include "emit.h"
 #include "expr.h"
 
@@ -17,6 +18,8 @@ static const char *how_word(const wad_register *r, const wad_bitfield *f)
 {
     if (r->alias || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S)
         return "WAD_HOW_ONE";
+    if (f->access == WAD_ACCESS_W0C)
+        return "WAD_HOW_ZERO";
     if (!wadi_emit_writable(f))
         return "WAD_HOW_READ";
     if (f->access == WAD_ACCESS_WO)
@@ -27,16 +30,30 @@ static const char *how_word(const wad_register *r, const wad_bitfield *f)
     return others ? "WAD_HOW_MERGE" : "WAD_HOW_ALONE";
 }
 
-/* As wad_field declares its members: off, step, lsb, width, size, how, lstep, n. */
+/* As wad_field declares its members: off, step, lsb, width, size, how, lstep, n, high. */
 static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *f)
 {
     bool spills = f && f->count > f->per_reg;
     bool whole = !f || r->alias;
     uint32_t step = spills || (r->count && !(f && f->count)) ? r->step : 0;
-    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s, %u, %u}", r->offset, step, whole ? 0u : f->lsb,
+    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s, %u, %u, 0}", r->offset, step, whole ? 0u : f->lsb,
             whole ? r->width + 0u : f->width, wad_register_bytes(r),
-            how_word(r, f ? f : r->fields[0]), f && f->count ? f->step : 0u,
-            f && f->count ? f->per_reg : 1u);
+            how_word(r, f ? f : r->fields[0]), r->lock ? " | WAD_HOW_LOCKED" : "",
+            f && f->count ? f->step : 0u, f && f->count ? f->per_reg : 1u);
+}
+
+/* A value of two registers: the low one's place, and how far off the high one lies. */
+static void emit_value(FILE *out, const wad_value *v)
+{
+    const wad_bitfield *high = v->parts[0], *low = v->parts[1];
+    bool alone = !strcmp(how_word(low->reg, low), "WAD_HOW_ALONE") &&
+                 !strcmp(how_word(high->reg, high), "WAD_HOW_ALONE");
+    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s%s%s, 0, 1, %d}", low->reg->offset,
+            v->count ? low->reg->step : 0, low->lsb, v->width, wad_register_bytes(low->reg),
+            alone ? "WAD_HOW_ALONE" : "WAD_HOW_MERGE",
+            v->write_high_first ? " | WAD_HOW_HIGH_FIRST" : "",
+            v->latch_low ? " | WAD_HOW_LATCHES" : "", low->reg->lock ? " | WAD_HOW_LOCKED" : "",
+            (int)high->reg->offset - (int)low->reg->offset);
 }
 
 /* ---- every field of a layout by name, for drivers of one's own ---- */
@@ -69,6 +86,50 @@ static void emit_fields(emitter *e, const wad_layout *layout)
     }
 }
 
+/* ---- locks ---- */
+
+static void emit_key_writes(emitter *e, const wad_lock *lock)
+{
+    for (unsigned i = 0; i < lock->n_sequence; i++)
+        fprintf(e->out, "    wadi_write(base, 0x%02X, %u, 0x%Xu);\n", lock->key->offset,
+                wad_register_bytes(lock->key), lock->sequence[i]);
+}
+
+static void emit_cond_writes(emitter *e, const wad_layout *layout, const wad_lock *lock, bool open)
+{
+    for (unsigned i = 0; i < lock->open->n; i++) {
+        const wad_cond_term *t = &lock->open->terms[i];
+        const wad_bitfield *f = t->ref.field ? t->ref.field : t->ref.reg->fields[0];
+        uint64_t ones = (UINT64_C(1) << f->width) - 1;
+        uint64_t reset = t->ref.reg->reset >> f->lsb & ones;
+        uint64_t other = reset == t->value ? ~t->value & ones : reset;
+        uint64_t value = open == t->equal ? t->value : other;
+        char *reg = wadi_emit_lower(t->ref.reg->name), *field = wadi_emit_lower(f->name);
+        fprintf(e->out, "    wad_put(base, %s_%s_%s_%s, 0x%llXu);\n", e->lower, layout->name, reg,
+                field, (unsigned long long)value);
+        g_free(reg);
+        g_free(field);
+    }
+}
+
+/* Opens and closes what keeps the layout's registers from being written. */
+static void emit_locks(emitter *e, const wad_layout *layout)
+{
+    for (unsigned open = 1; layout->n_locks && open < 2; open--) {
+        fprintf(e->out, "\n/* %s %s */\nstatic inline void %s_%s_%s(uintptr_t base)\n{\n",
+                open ? "opens the lock of" : "closes the lock of", layout->name, e->lower,
+                layout->name, open ? "unlock" : "lock");
+        for (unsigned i = 0; i < layout->n_locks; i++) {
+            const wad_lock *lock = layout->locks[i];
+            if (lock->open)
+                emit_cond_writes(e, layout, lock, open);
+            else if (open)
+                emit_key_writes(e, lock);
+        }
+        fprintf(e->out, "    (void)base;\n}\n");
+    }
+}
+
 /* ---- role tables ---- */
 
 /* A code is the attribute or the enumerator of the role it begins with: mode_up of mode. */
@@ -92,6 +153,11 @@ static void emit_role(emitter *e, const wad_layout *layout, const wad_role_info 
         return;
     }
     const wad_role *role = wad_layout_role(layout, info->name);
+    if (role && role->value && wadi_value_is_pair(role->value)) {
+        fprintf(e->out, "    .%s = ", info->name);
+        emit_value(e->out, role->value);
+        fprintf(e->out, ",\n");
+    }
     if (!role || !role->reg || role->sort == WAD_ROLE_SIGNAL)
         return;
     fprintf(e->out, "    .%s = ", info->name);
@@ -109,8 +175,18 @@ static void emit_table(emitter *e, const wad_layout *layout)
             layout->name);
     for (unsigned i = 0; i < n; i++)
         emit_role(e, layout, &roles[i]);
-    fprintf(e->out, "};\n#ifndef WAD_%s_TABLE\n#define WAD_%s_TABLE %s_%s_roles\n#endif\n", kind,
-            kind, e->lower, layout->name);
+    if (!layout->n_roles) /* C wants one */
+        fprintf(e->out, "    .%s = {0, 0, 0, 0, 0, 0, 0, 0, 0},\n", roles[0].name);
+    fprintf(e->out, "};\n#ifndef WAD_%s_TABLE\n#define WAD_%s_TABLE %s_%s_roles\n", kind, kind,
+            e->lower, layout->name);
+    const char *words[] = {"UNLOCK", "LOCK"}, *calls[] = {"unlock", "lock"};
+    for (unsigned i = 0; i < 2; i++)
+        if (layout->n_locks)
+            fprintf(e->out, "#define WAD_%s_%s(base) %s_%s_%s(base)\n", kind, words[i], e->lower,
+                    layout->name, calls[i]);
+        else
+            fprintf(e->out, "#define WAD_%s_%s(base) ((void)(base))\n", kind, words[i]);
+    fprintf(e->out, "#endif\n");
     g_free(kind);
 }
 
@@ -292,9 +368,23 @@ static void emit_clocks(emitter *e)
 static unsigned block_bits(const wad_instance *b)
 {
     const wad_role *reload = wad_layout_role(b->layout, "reload");
+    if (!reload)
+        reload = wad_layout_role(b->layout, "start");
+    if (reload && reload->value)
+        return reload->value->width;
     if (reload && reload->field)
         return reload->field->width;
     return b->layout->n_regs ? b->layout->regs[0]->width : 0;
+}
+
+static bool law_reads(const wad_expr *x, const wad_instance *b)
+{
+    if (!x)
+        return false;
+    bool reads = (x->op == WADI_OP_FIELD || x->op == WADI_OP_PICK) && x->field.block == b;
+    for (unsigned i = 0; i < x->n_picks && !reads; i++)
+        reads = law_reads(x->picks[i].value, b);
+    return reads || law_reads(x->a, b) || law_reads(x->b, b);
 }
 
 static void emit_block(emitter *e, const wad_instance *b)
@@ -316,8 +406,10 @@ static void emit_block(emitter *e, const wad_instance *b)
     if (b->needs.n)
         fprintf(e->out, "    .needs = %s_%s_needs,\n    .n_needs = %u,\n", e->lower, name,
                 b->needs.n);
-    fprintf(e->out, "    .bits = %u,\n    .irq = %d,\n};\n", block_bits(b),
-            b->n_irqs ? b->irqs[0] : -1);
+    fprintf(e->out, "    .bits = %u,\n", block_bits(b));
+    if (b->clock && law_reads(b->clock->law, b))
+        fprintf(e->out, "    .chooses_clock = 1,\n");
+    fprintf(e->out, "    .irq = %d,\n};\n", b->n_irqs ? b->irqs[0] : -1);
     g_free(name);
 }
 
@@ -346,18 +438,40 @@ static void emit_pins(emitter *e)
     g_ptr_array_free(ports, TRUE);
 }
 
-static void emit_routes(emitter *e)
+/* Blocks whose signals move together: the field that moves them, by number. */
+static void emit_route_groups(emitter *e)
 {
-    fprintf(e->out,
-            "\n/* ---- routes: which function brings a signal out on which pin ---- */\n\n");
+    unsigned n = 0;
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
+        if (!b->route.reg)
+            continue;
+        fprintf(e->out, "%s    ", n++ ? "" : "static const wad_need wad_route_groups[] = {\n");
+        emit_need(e, &b->route, 0);
+        fprintf(e->out, ", /* %u: %s */\n", n, b->name);
+    }
+    fprintf(e->out, "%s#define WAD_ROUTE_GROUPS %uu\n\n", n ? "};\n" : "", n);
+}
+
+static void emit_routes(emitter *e)
+{
+    unsigned group = 0;
+    fprintf(e->out,
+            "\n/* ---- routes: which function brings a signal out on which pin ---- */\n\n");
+    emit_route_groups(e);
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        group += b->route.reg != NULL;
         for (unsigned k = 0; k < b->n_signals; k++)
             for (unsigned o = 0; o < b->signals[k].n_options; o++) {
                 const wad_pin_option *opt = &b->signals[k].options[o];
-                fprintf(e->out, "#define %s_ROUTE_%s_%s_%s WAD_ROUTE(%s_%s, %u)\n", e->upper,
-                        b->name, b->signals[k].name, opt->pin->name, e->upper, opt->pin->name,
-                        opt->fn);
+                fprintf(e->out, "#define %s_ROUTE_%s_%s_%s ", e->upper, b->name, b->signals[k].name,
+                        opt->pin->name);
+                if (b->route.reg)
+                    fprintf(e->out, "WAD_ROUTE_GROUP(%uu, %s_%s, %u)\n", group, e->upper,
+                            opt->pin->name, opt->fn);
+                else
+                    fprintf(e->out, "WAD_ROUTE(%s_%s, %u)\n", e->upper, opt->pin->name, opt->fn);
             }
     }
 }
@@ -369,8 +483,8 @@ static void emit_prologue(emitter *e)
         e->sheet,
         "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
         "#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include <wadium/pin.h>\n"
-        "#include <wadium/timer.h>\n\n#include \"`.h\"\n\n"
-        "#if WAD_ROLES_FORMAT != 1\n"
+        "#include <wadium/timer.h>\n#include <wadium/watchdog.h>\n\n#include \"`.h\"\n\n"
+        "#if WAD_ROLES_FORMAT != 2\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",
         e->out);
@@ -386,13 +500,29 @@ static void emit_irqc(emitter *e)
     }
 }
 
+/* The drivers of things that a chip has once find their block by this name. */
+static void emit_watchdog(emitter *e)
+{
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        if (!b->layout->kind || strcmp(b->layout->kind, "watchdog"))
+            continue;
+        char *name = wadi_emit_lower(b->name);
+        fprintf(e->out, "\n#define WAD_WATCHDOG_BLOCK %s_%s\n", e->lower, name);
+        g_free(name);
+        return;
+    }
+}
+
 void wad_emit_roles(const wad_sheet *sheet, FILE *out)
 {
     emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name)};
     GPtrArray *layouts = wadi_emit_layouts(sheet);
     emit_prologue(&e);
-    for (guint i = 0; i < layouts->len; i++)
+    for (guint i = 0; i < layouts->len; i++) {
         emit_fields(&e, layouts->pdata[i]);
+        emit_locks(&e, layouts->pdata[i]);
+    }
     fprintf(out, "\n/* ---- roles ---- */\n");
     for (guint i = 0; i < layouts->len; i++)
         if (((wad_layout *)layouts->pdata[i])->kind)
@@ -402,6 +532,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
     fprintf(out, "\n/* ---- blocks ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
         emit_block(&e, sheet->blocks[i]);
+    emit_watchdog(&e);
     emit_pins(&e);
     emit_routes(&e);
     fprintf(out, "\n#endif\n");

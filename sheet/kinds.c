@@ -14,6 +14,8 @@ static const wad_role_info pins_roles[] = {WAD_ROLES_PINS(ROLE_INFO)};
 static const wad_role_info irqc_roles[] = {WAD_ROLES_IRQC(ROLE_INFO)};
 static const wad_role_info counter_roles[] = {WAD_ROLES_COUNTER(ROLE_INFO)};
 
+static const wad_role_info watchdog_roles[] = {WAD_ROLES_WATCHDOG(ROLE_INFO)};
+
 static const struct {
     const char *name;
     const wad_role_info *roles;

@@ -3,8 +3,8 @@
 #include <glib.h>
 #include <string.h>
 
+#include "build.h"
 #include "rational.h"
-#include "tree.h"
 
 typedef struct linter {
     const wad_sheet *sheet;
@@ -88,11 +88,19 @@ static void lint_roles(linter *l)
                   l->layout->name, l->layout->kind, roles[i].name, roles[i].text);
     }
     for (unsigned i = 0; i < l->layout->n_roles; i++)
-        if (l->layout->roles[i].sort == WAD_ROLE_VALUE)
+        if (l->layout->roles[i].sort == WAD_ROLE_VALUE &&
+            !wadi_value_is_pair(l->layout->roles[i].value))
             DOUBT(l, &l->layout->roles[i].where,
-                  "role '%s' is bound to a split value, which the simulator follows but the "
-                  "generated role tables leave out",
+                  "role '%s' is bound to a value split otherwise than into a high part from bit 0 "
+                  "and a low part up to its register's last bit: the simulator follows it, the "
+                  "generated role tables leave it out",
                   l->layout->roles[i].name);
+    if (!strcmp(l->layout->kind, "counter") && !wad_layout_role(l->layout, "reload") &&
+        !wad_layout_role(l->layout, "start"))
+        DOUBT(l, &l->layout->where,
+              "layout '%s' acts as counter but binds neither 'reload' nor "
+              "'start'",
+              l->layout->name);
     for (unsigned i = 0; i < l->layout->n_roles; i++)
         for (unsigned k = 0; k < i; k++)
             if (!strcmp(l->layout->roles[i].name, l->layout->roles[k].name))
@@ -141,7 +149,7 @@ static void lint_pins(linter *l)
     GHashTable *seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *block = l->sheet->blocks[i];
-        for (unsigned k = 0; k < block->n_signals; k++)
+        for (unsigned k = 0; k < block->n_signals && !block->route.reg; k++)
             for (unsigned o = 0; o < block->signals[k].n_options; o++) {
                 const wad_pin_option *opt = &block->signals[k].options[o];
                 char *key = g_strdup_printf("%s fn %u", opt->pin->name, opt->fn);

@@ -97,6 +97,8 @@ unsigned wad_role_count(const wad_role *role)
 {
     if (!role->indexed)
         return 1;
+    if (role->value)
+        return role->value->count ? role->value->count : 1;
     if (role->field && role->field->count)
         return role->field->count;
     return role->reg && role->reg->count ? role->reg->count : 1;
@@ -242,6 +244,12 @@ static uint64_t field_mask(const wad_bitfield *f)
     for (unsigned i = 0; i < (f->count ? f->per_reg : 1); i++)
         mask |= ones << (f->lsb + i * f->step);
     return mask;
+}
+
+const char *wad_access_word(wad_access access)
+{
+    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "w0c", "rc", "reserved"};
+    return words[access];
 }
 
 uint64_t wad_register_mask(const wad_register *reg, wad_access access)

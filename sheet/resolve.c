@@ -66,7 +66,8 @@ static const struct {
     const char *word;
     wad_access access;
 } accesses[] = {{"rw", WAD_ACCESS_RW},   {"ro", WAD_ACCESS_RO},   {"wo", WAD_ACCESS_WO},
-                {"w1c", WAD_ACCESS_W1C}, {"w1s", WAD_ACCESS_W1S}, {"rc", WAD_ACCESS_RC}};
+                {"w1c", WAD_ACCESS_W1C}, {"w1s", WAD_ACCESS_W1S}, {"w0c", WAD_ACCESS_W0C},
+                {"rc", WAD_ACCESS_RC}};
 
 bool wadi_at_access(const wadi_cursor *c)
 {
@@ -81,7 +82,7 @@ wad_access wadi_parse_access(wadi_cursor *c)
     for (unsigned i = 0; i < G_N_ELEMENTS(accesses); i++)
         if (wadi_take_word(c, accesses[i].word))
             return accesses[i].access;
-    wadi_expected(c, "an access kind (rw, ro, wo, w1c, w1s, rc)");
+    wadi_expected(c, "an access kind (rw, ro, wo, w1c, w1s, w0c, rc)");
     return WAD_ACCESS_RESERVED;
 }
 

@@ -6,12 +6,6 @@
 #include "rational.h"
 #include "wadium/host/sheet.h"
 
-static const char *access_word(wad_access access)
-{
-    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "rc", "-"};
-    return words[access];
-}
-
 static void print_address(FILE *out, uint64_t address)
 {
     fprintf(out, "0x%04X_%04X", (unsigned)(address >> 16), (unsigned)(address & 0xFFFF));
@@ -27,6 +21,23 @@ static char *cond_text(const wad_cond *cond)
             cond->terms[i].equal ? "=" : "!=", (unsigned long long)cond->terms[i].value);
         g_free(name);
     }
+    return g_string_free(text, FALSE);
+}
+
+/* "open while PROTECT.KEY = 90", "open after 0x93, 0x6C to KEY, for 1 write" */
+static char *lock_text(const wad_lock *lock)
+{
+    GString *text = g_string_new(lock->open ? "open while " : "open after ");
+    char *cond = lock->open ? cond_text(lock->open) : NULL;
+    if (cond)
+        g_string_append(text, cond);
+    for (unsigned i = 0; i < lock->n_sequence; i++)
+        g_string_append_printf(text, "%s0x%02X", i ? ", " : "", lock->sequence[i]);
+    if (lock->key)
+        g_string_append_printf(text, " to %s", lock->key->name);
+    if (lock->writes)
+        g_string_append_printf(text, ", for %u write%s", lock->writes, lock->writes > 1 ? "s" : "");
+    g_free(cond);
     return g_string_free(text, FALSE);
 }
 
@@ -129,7 +140,7 @@ static void show_register_line(const wad_sheet *s, const wad_instance *b, const 
         fprintf(out, "  wo   %-10s %s (%s %s)\n", "-", r->text ? r->text : "", alias[r->alias],
                 r->alias_of->name);
     else
-        fprintf(out, "  %-3s  0x%0*llX%*s %s\n", access_word(r->access), (int)r->width / 4,
+        fprintf(out, "  %-3s  0x%0*llX%*s %s\n", wad_access_word(r->access), (int)r->width / 4,
                 (unsigned long long)r->reset, (int)(8 - r->width / 4), "", r->text ? r->text : "");
 }
 
@@ -140,10 +151,21 @@ static void show_signals(const wad_instance *b, FILE *out)
         fprintf(out, "%s %-4s%s on", i ? "     " : "pins ", b->signals[i].name,
                 dirs[b->signals[i].dir]);
         for (unsigned k = 0; k < b->signals[i].n_options; k++)
-            fprintf(out, "%s %s fn %u", k ? " or" : "", b->signals[i].options[k].pin->name,
-                    b->signals[i].options[k].fn);
+            fprintf(out, "%s %s %s %u", k ? " or" : "", b->signals[i].options[k].pin->name,
+                    b->route.reg ? "group" : "fn", b->signals[i].options[k].fn);
         fputc('\n', out);
     }
+}
+
+/* "START = STARTH.VALUE : STARTL.VALUE, 16 bits, written high first" */
+static void show_value(const wad_value *v, FILE *out)
+{
+    fprintf(out, "value %s%s =", v->name, v->count ? "[n]" : "");
+    for (unsigned i = 0; i < v->n_parts; i++)
+        fprintf(out, "%s %s%s.%s", i ? " :" : "", v->parts[i]->reg->name, v->count ? "[n]" : "",
+                v->parts[i]->name);
+    fprintf(out, ", %u bits, written %s first%s\n", v->width, v->write_high_first ? "high" : "low",
+            v->latch_low ? ", reading the low part holds the rest" : "");
 }
 
 void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
@@ -165,11 +187,23 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     }
     for (unsigned i = 0; i < b->n_irqs; i++)
         fprintf(out, "irq   %d\n", b->irqs[i]);
+    if (b->route.reg) {
+        char *route = wad_fieldref_name(&b->route);
+        fprintf(out, "route %s\n", route);
+        g_free(route);
+    }
     show_signals(b, out);
+    for (unsigned i = 0; i < b->layout->n_locks; i++) {
+        char *how = lock_text(b->layout->locks[i]);
+        fprintf(out, "lock  %s: %s\n", b->layout->locks[i]->name, how);
+        g_free(how);
+    }
     fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address",
             "acc", "reset");
     for (unsigned i = 0; i < b->layout->n_regs; i++)
         show_register_line(s, b, b->layout->regs[i], out);
+    for (unsigned i = 0; i < b->layout->n_values; i++)
+        show_value(b->layout->values[i], out);
 }
 
 /* ---- register ---- */
@@ -245,7 +279,8 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
     else
         snprintf(bits, sizeof bits, "%u", f->lsb);
     name = f->count ? g_strdup_printf("%s[%u]", f->name, f->count) : g_strdup(f->name);
-    fprintf(out, "%-6s %-12s %-4s %s", bits, name, access_word(f->access), f->text ? f->text : "");
+    fprintf(out, "%-6s %-12s %-4s %s", bits, name, wad_access_word(f->access),
+            f->text ? f->text : "");
     if (f->count)
         fprintf(out, "; element n at bit %u + %u n%s", f->lsb, f->step,
                 f->count > f->per_reg ? ", on into the next register" : "");
@@ -274,10 +309,15 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     fputs("address ", out);
     print_address(out, b->base + offset);
     fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", offset,
-            offset / (s->bus_bits / 8u), r->width, access_word(r->access), (int)r->width / 4,
+            offset / (s->bus_bits / 8u), r->width, wad_access_word(r->access), (int)r->width / 4,
             (unsigned long long)r->reset);
     if (r->count)
         fprintf(out, "one of %u, %u bytes apart\n", r->count, r->step);
+    if (r->lock) {
+        char *how = lock_text(r->lock);
+        fprintf(out, "locked by %s: %s\n", r->lock->name, how);
+        g_free(how);
+    }
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
         show_box_row(r, (unsigned)high, out);

@@ -21,14 +21,13 @@ static void number(JsonBuilder *b, const char *name, uint64_t value)
 
 static void add_field(JsonBuilder *b, const wad_bitfield *f)
 {
-    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "rc", "reserved"};
     json_builder_begin_object(b);
     member(b, "name", f->name);
     number(b, "lsb", f->lsb);
     number(b, "width", f->width);
     if (f->count)
         number(b, "count", f->count);
-    member(b, "access", words[f->access]);
+    member(b, "access", wad_access_word(f->access));
     member(b, "text", f->text);
     json_builder_set_member_name(b, "values");
     json_builder_begin_array(b);

@@ -18,6 +18,7 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
     slot->plain =
         (uint32_t)(wad_register_mask(reg, WAD_ACCESS_RW) | wad_register_mask(reg, WAD_ACCESS_WO));
     slot->w1c = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1C);
+    slot->w0c = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W0C);
     slot->w1s = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1S);
     slot->rc = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RC);
     slot->read_only = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RO) | slot->rc;
@@ -27,11 +28,13 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
     for (unsigned i = 0; i < reg->n_fields; i++) {
         const wad_bitfield *f = reg->fields[i];
         wad_fieldref ref = {.reg = reg, .field = f, .lsb = f->lsb, .width = f->width};
+        slot->must |= (uint32_t)(f->must << f->lsb);
         slot->stable |= f->stable ? (uint32_t)wad_fieldref_mask(&ref) : 0;
         if (f->not_zero && slot->not_zero)
             slot->flags |= WADI_SLOT_SEVERAL;
         slot->not_zero |= f->not_zero ? (uint32_t)wad_fieldref_mask(&ref) : 0;
     }
+    slot->readable |= slot->must;
     if (slot->stable || slot->not_zero)
         slot->flags |= WADI_SLOT_CHECKS;
     return slot;
@@ -110,13 +113,21 @@ static void bind_value(wadi_block *block, unsigned role, const wad_value *value,
 {
     unsigned shift = 0;
     b->n_parts = value->n_parts;
-    b->count = 1;
-    b->parts = g_new0(wadi_part, b->n_parts);
-    for (unsigned i = 0; i < b->n_parts; i++) { /* the model's parts stand low first */
+    b->count = value->count ? value->count : 1;
+    b->parts = g_new0(wadi_part, (size_t)b->n_parts * b->count);
+    for (unsigned n = 0; n < b->n_parts * b->count; n++) { /* the model's parts stand low first */
+        unsigned i = n % b->n_parts;
         const wad_bitfield *f = value->parts[b->n_parts - 1 - i];
-        wad_fieldref ref = {
-            .block = block->inst, .reg = f->reg, .field = f, .lsb = f->lsb, .width = f->width};
-        bind_part(block, role, &ref, shift, &b->parts[i]);
+        wad_fieldref ref = {.block = block->inst,
+                            .reg = f->reg,
+                            .field = f,
+                            .reg_index = n / b->n_parts,
+                            .lsb = f->lsb,
+                            .width = f->width};
+        shift = i ? shift : 0;
+        bind_part(block, role, &ref, shift, &b->parts[n]);
+        if (i && value->latch_low) /* stays as the low part's read left it */
+            b->parts[n].slot->flags &= (uint16_t)~WADI_SLOT_LIVE;
         shift += f->width;
     }
 }
@@ -164,8 +175,8 @@ static void mark_quiet(wadi_block *block)
 {
     for (unsigned i = 0; i < block->n_slots; i++) {
         wadi_slot *slot = &block->slots[i];
-        slot->flags &= (uint8_t)~WADI_SLOT_QUIET;
-        if (!slot->rc && !slot->w1c && !(slot->flags & WADI_SLOT_LIVE))
+        slot->flags &= (uint16_t)~WADI_SLOT_QUIET;
+        if (!slot->rc && !slot->w1c && !slot->w0c && !(slot->flags & WADI_SLOT_LIVE))
             slot->flags |= WADI_SLOT_QUIET;
     }
 }
@@ -173,7 +184,8 @@ static void mark_quiet(wadi_block *block)
 static const wad_model_class *built_in(const char *kind)
 {
     static const wad_model_class *const classes[] = {&wadi_model_clocks, &wadi_model_pins,
-                                                     &wadi_model_irqc, &wadi_model_counter};
+                                                     &wadi_model_irqc, &wadi_model_counter,
+                                                     &wadi_model_watchdog};
     for (unsigned i = 0; kind && i < G_N_ELEMENTS(classes); i++)
         if (!strcmp(classes[i]->kind, kind))
             return classes[i];
@@ -206,7 +218,7 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     m->roles = g_new0(wadi_binding, m->n_roles);
     for (unsigned i = 0; i < block->n_slots; i++) {
         block->slots[i].roles = 0;
-        block->slots[i].flags &= (uint8_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD);
+        block->slots[i].flags &= (uint16_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD);
     }
     for (unsigned i = 0; i < block->inst->layout->n_roles; i++)
         bind_role(block, &block->inst->layout->roles[i]);
@@ -287,15 +299,18 @@ void wadi_blocks_after(wad_sim *sim)
         if (block->in_change && block->model && block->model->cls->clock)
             block->model->cls->clock(block->model, false);
         block->in_change = false;
-        if (block->blocked & ~was & WADI_BLOCKED_RESET)
+        if (block->blocked & ~was & WADI_BLOCKED_RESET) {
             wadi_block_to_reset_values(block);
+            wadi_pins_regroup(sim);
+        }
     }
 }
 
 void wadi_block_to_reset_values(wadi_block *block)
 {
     for (unsigned i = 0; i < block->n_slots; i++)
-        block->slots[i].value = (uint32_t)block->slots[i].reg->reset;
+        block->slots[i].value = (uint32_t)block->slots[i].reg->reset | block->slots[i].must;
+    wadi_locks_reset(block);
     if (block->model && block->model->cls->reset)
         block->model->cls->reset(block->model);
 }
@@ -314,11 +329,18 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
             return false;
         }
         build_slots(&sim->blocks[i]);
+        wadi_locks_build(&sim->blocks[i]);
     }
     wadi_pins_build(sim);
     wadi_clocks_build(sim);
-    for (unsigned i = 0; i < s->n_blocks; i++)
+    for (unsigned i = 0; i < s->n_blocks; i++) {
+        const wad_fieldref *route = &s->blocks[i]->route;
         build_needs(sim, &sim->blocks[i]);
+        if (route->reg) {
+            sim->blocks[i].route = wadi_find_slot(sim, route->block, route->reg, route->reg_index);
+            sim->blocks[i].route->flags |= WADI_SLOT_ROUTES;
+        }
+    }
     for (unsigned i = 0; i < s->n_blocks; i++) {
         const wad_model_class *cls = built_in(s->blocks[i]->layout->kind);
         if (cls)
@@ -337,6 +359,7 @@ void wadi_blocks_free(wad_sim *sim)
         free_model(sim->blocks[i].model);
         g_free(sim->blocks[i].slots);
         g_free(sim->blocks[i].needs);
+        g_free(sim->blocks[i].locks);
     }
     g_free(sim->blocks);
     for (unsigned i = 0; i < WADI_PAGES(sim); i++)
@@ -352,6 +375,7 @@ void wadi_blocks_reset(wad_sim *sim)
         block->configured = block->was_enabled = false;
         wadi_block_to_reset_values(block);
     }
+    wadi_pins_regroup(sim);
 }
 
 /* ---- what models call ---- */

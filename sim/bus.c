@@ -112,9 +112,10 @@ static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t val
                     name, fields);
         g_free(fields);
     }
-    if (value & slot->reserved)
-        wadi_report(sim, WAD_FINDING_RESERVED, slot, "write of 0x%x to %s sets reserved bits 0x%x",
-                    value, name, value & slot->reserved);
+    if ((value ^ slot->must) & slot->reserved)
+        wadi_report(sim, WAD_FINDING_RESERVED, slot,
+                    "write of 0x%x to %s: reserved bits 0x%x are written as 0x%x, must be 0x%x",
+                    value, name, slot->reserved, value & slot->reserved, slot->must);
     g_free(name);
 }
 
@@ -143,16 +144,18 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     g_free(name);
 }
 
-static bool cond_holds(const wadi_block *block, const wad_cond *cond)
+/* `STAT &= ~FLAG` on write-0-to-clear flags: one that came between read and write is lost. */
+static void check_lost(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
-    for (unsigned i = 0; i < cond->n; i++) {
-        const wad_cond_term *t = &cond->terms[i];
-        const wadi_slot *s = wadi_find_slot(block->sim, block->inst, t->ref.reg, t->ref.reg_index);
-        uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
-        if ((bits == t->value) != t->equal)
-            return false;
-    }
-    return true;
+    uint32_t lost = slot->value & ~value & ~sim->last_read.value & slot->w0c;
+    if (!lost || !wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
+        return;
+    char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, lost);
+    wadi_report(sim, WAD_FINDING_FLAG_LOST, slot,
+                "%s read as 0x%x, then written back as 0x%x: clears %s, which was set in between",
+                name, sim->last_read.value, value, fields);
+    g_free(fields);
+    g_free(name);
 }
 
 /* Fields that must be stable now, or that must not hold this value. */
@@ -172,7 +175,7 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
                             .width = f->width};
         uint32_t mask = (uint32_t)wad_fieldref_mask(&ref);
         bool unstable =
-            f->stable && ((value ^ slot->value) & mask) && cond_holds(slot->block, f->stable);
+            f->stable && ((value ^ slot->value) & mask) && wadi_cond_holds(slot->block, f->stable);
         bool forbidden = f->not_zero && !(value & mask);
         if (!unstable && !forbidden)
             continue;
@@ -273,6 +276,8 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
     tell_model(slot, &w);
     if (slot->flags & WADI_SLOT_CLOCKS && slot->value != before)
         wadi_clocks_update(sim);
+    if (slot->flags & WADI_SLOT_ROUTES && slot->value != before)
+        wadi_pins_regroup(sim);
 }
 
 static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
@@ -285,23 +290,29 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     if (slot->alias_of) {
         wadi_slot *to = slot->alias_of;
         if (value & to->reserved)
-            check_written_bits(sim, to, value);
+            check_written_bits(sim, to, value | to->must);
         value = slot->alias == WAD_ALIAS_SETS     ? to->value | value
                 : slot->alias == WAD_ALIAS_CLEARS ? to->value & ~value
                                                   : to->value ^ value;
-        value &= ~to->reserved;
+        value = (value & ~to->reserved) | to->must;
         slot = to;
-    } else if (value & (slot->reserved | slot->read_only) || slot->reg->access == WAD_ACCESS_RO) {
+    } else if (((value ^ slot->must) & slot->reserved) || value & slot->read_only ||
+               slot->reg->access == WAD_ACCESS_RO) {
         check_written_bits(sim, slot, value);
     }
     if (slot->w1c && sim->last_read.slot == slot)
         check_rmw(sim, slot, value);
+    if (slot->w0c && sim->last_read.slot == slot)
+        check_lost(sim, slot, value);
+    if (slot->flags & (WADI_SLOT_LOCKED | WADI_SLOT_KEY) && !wadi_locks_allow(sim, slot, value))
+        return;
     if (slot->flags & WADI_SLOT_CHECKS)
         check_fields(sim, slot, value);
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
     uint32_t before = slot->value;
-    slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c);
+    slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
+                  (value | ~slot->w0c);
     slot->value |= value & slot->w1s;
     sim->last_read.slot = NULL;
     after_write(sim, slot, before, wrote);

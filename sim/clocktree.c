@@ -213,6 +213,7 @@ void wadi_clocks_reset(wad_sim *sim)
     g_array_set_size(sim->grids, 0);
     for (unsigned i = 0; i < sim->sheet->n_clocks; i++) {
         wadi_clock *clock = &sim->clocks[i];
+        wadi_unschedule(sim, &clock->ready_event);
         clock->on = clock->ready = clock->def->on.n == 0;
         clock->hz = wadi_int(0);
         clock->domain.runs = false;

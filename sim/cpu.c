@@ -211,7 +211,6 @@ void wadi_cpu_reset(wad_sim *sim)
     sim->priority = UINT_MAX;
     sim->active_line = WADI_NO_LINE;
     sim->best_line = WADI_NO_LINE;
-    sim->asleep_ps = 0;
     sim->calls = 0;
     sim->last_read.slot = NULL;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {

@@ -64,21 +64,33 @@ enum {
     WADI_SLOT_CLOCKS = 4,   /* a clock law, a gate or a need depends on it */
     WADI_SLOT_CHECKS = 8,   /* has stable or forbidden-value fields */
     WADI_SLOT_SEVERAL = 32, /* more than one of its fields must not be 0 */
-    WADI_SLOT_QUIET = 16    /* a read of it has no effect and needs no help */
+    WADI_SLOT_QUIET = 16,   /* a read of it has no effect and needs no help */
+    WADI_SLOT_LOCKED = 64,  /* a lock keeps it from being written */
+    WADI_SLOT_KEY = 128,    /* a lock's key is written here */
+    WADI_SLOT_ROUTES = 256  /* moves a block's signals between groups of pins */
 };
+
+/* A lock of one block. */
+typedef struct wadi_lock {
+    const wad_lock *def;
+    unsigned at;     /* values of the key seen in order */
+    unsigned writes; /* left until it closes */
+    bool open;
+} wadi_lock;
 
 /* One register of one block. */
 typedef struct wadi_slot {
     uint32_t value;
     uint32_t readable; /* bits that read as stored */
     uint32_t plain;    /* rw and wo bits: stored as written */
-    uint32_t w1c, w1s, rc;
+    uint32_t w1c, w1s, w0c, rc;
     uint32_t read_only; /* ro and rc bits */
     uint32_t reserved;
+    uint32_t must;     /* what reserved bits must be written as */
     uint32_t stable;   /* bits with a condition on when they may change */
     uint32_t not_zero; /* bits of fields that must not be 0 */
     uint8_t bytes;
-    uint8_t flags;
+    uint16_t flags;
     uint16_t index; /* element of a register array */
     wad_alias alias;
     struct wadi_slot *alias_of;
@@ -143,6 +155,8 @@ struct wadi_block {
     wad_model *model; /* NULL: registers only */
     wadi_need *needs;
     unsigned n_needs;
+    wadi_lock *locks; /* as the layout lists them */
+    wadi_slot *route;
     unsigned blocked; /* WADI_BLOCKED_ bits */
     struct wadi_clock *clock;
     bool in_change;  /* between wadi_blocks_before and _after */
@@ -196,6 +210,7 @@ typedef struct wadi_net {
     wad_level pull, outside, level;
     unsigned function;
     wadi_signal *driver; /* of a function, or NULL */
+    wadi_signal *group;  /* routed here with its block's others, or NULL */
     GArray *watches;     /* wadi_watch */
 } wadi_net;
 
@@ -291,7 +306,6 @@ struct wad_sim {
     unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
     wadi_line *lines;
     uint64_t asleep_ps;
-    bool in_event;
 
     /* run */
     wadi_firmware fw;
@@ -301,6 +315,10 @@ struct wad_sim {
     uint64_t end_ps;
     wad_event end_event;
     wadi_story story;
+    bool restart;    /* the chip was reset: main begins anew */
+    bool resetting;  /* registers are being put back, clocks do not stand yet */
+    bool chip_reset; /* and it is not a power-on */
+    unsigned resets;
     unsigned host_limit_s;
     struct wadi_guard *guard;
 
@@ -368,7 +386,16 @@ static inline void wadi_cpu_access(wad_sim *sim)
         wadi_cpu_service(sim);
 }
 
+/* ---- locks.c ---- */
+void wadi_locks_build(wadi_block *block);
+void wadi_locks_reset(wadi_block *block);
+/** Before a write to a locked register or a key register: false when the write is ignored. */
+bool wadi_locks_allow(wad_sim *sim, const wadi_slot *slot, uint32_t value);
+bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond);
+
 /* ---- pins.c ---- */
+/** Moves signals to the groups of pins that their route fields name. */
+void wadi_pins_regroup(wad_sim *sim);
 void wadi_pins_build(wad_sim *sim);
 void wadi_pins_free(wad_sim *sim);
 void wadi_pins_reset(wad_sim *sim);
@@ -436,10 +463,12 @@ void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes);
 /* ---- run.c ---- */
 /** Ends the run from inside the firmware: back to wad_sim_run. */
 void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story) __attribute__((noreturn));
+/** Resets the chip from inside: registers, variables, and main from its beginning; time goes on. */
+void wadi_run_reset(wad_sim *sim, const char *by) __attribute__((noreturn));
 bool wadi_on_stack(const wad_sim *sim, const void *p);
 
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
-    wadi_model_counter;
+    wadi_model_counter, wadi_model_watchdog;
 
 #endif

@@ -44,7 +44,7 @@ void wadi_pins_reset(wad_sim *sim)
         wadi_net *net = &sim->nets[i];
         net->dir = net->out = false;
         net->function = 0;
-        net->driver = NULL;
+        net->driver = net->group = NULL;
         net->pull = net->outside = net->level = WAD_FLOATING;
     }
 }
@@ -69,7 +69,10 @@ wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number)
 
 static wad_level resolve(const wadi_net *net)
 {
-    if (net->function) {
+    if (net->group) {
+        if (net->group->def->dir != WAD_SIGNAL_IN)
+            return net->group->level ? WAD_HIGH : WAD_LOW;
+    } else if (net->function) {
         if (net->driver && net->driver->def->dir != WAD_SIGNAL_IN)
             return net->driver->level ? WAD_HIGH : WAD_LOW;
     } else if (net->dir) {
@@ -99,7 +102,8 @@ void wadi_net_update(wadi_net *net)
 static wadi_signal *signal_on(wad_sim *sim, const wad_pin_def *pin, unsigned fn)
 {
     for (unsigned i = 0; i < sim->n_signals; i++)
-        for (unsigned k = 0; k < sim->signals[i].def->n_options; k++) {
+        for (unsigned k = 0;
+             !sim->signals[i].def->block->route.reg && k < sim->signals[i].def->n_options; k++) {
             const wad_pin_option *opt = &sim->signals[i].def->options[k];
             if (opt->pin == pin && opt->fn == fn)
                 return &sim->signals[i];
@@ -124,6 +128,39 @@ void wadi_net_route(wadi_net *net, unsigned function)
                     function);
     }
     wadi_net_update(net);
+}
+
+static void regroup_signal(wad_sim *sim, wadi_signal *signal, unsigned group)
+{
+    for (unsigned k = 0; k < signal->def->n_options; k++) {
+        const wad_pin_option *opt = &signal->def->options[k];
+        wadi_net *net = &sim->nets[opt->pin - sim->sheet->pins];
+        bool here = opt->fn == group;
+        if ((net->group == signal) == here)
+            continue;
+        if (here && net->group)
+            g_ptr_array_remove_fast(net->group->nets, net);
+        net->group = here ? signal : NULL;
+        if (here) {
+            signal->routed = true;
+            g_ptr_array_add(signal->nets, net);
+        } else {
+            g_ptr_array_remove_fast(signal->nets, net);
+        }
+        wadi_net_update(net);
+    }
+}
+
+void wadi_pins_regroup(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->n_signals; i++) {
+        wadi_signal *signal = &sim->signals[i];
+        const wad_fieldref *route = &signal->def->block->route;
+        const wadi_slot *slot = sim->blocks[signal->def->block->index].route;
+        if (slot)
+            regroup_signal(sim, signal,
+                           (slot->value & (uint32_t)wad_fieldref_mask(route)) >> route->lsb);
+    }
 }
 
 wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name)

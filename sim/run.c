@@ -180,9 +180,22 @@ void wad_sim_clear_events(wad_sim *sim)
 
 /* ---- a run ---- */
 
+/* The registers, the clocks, the core and the firmware's variables; not time, not the world. */
+static void reset_chip(wad_sim *sim)
+{
+    sim->resetting = true;
+    wadi_blocks_reset(sim);
+    sim->resetting = false;
+    wadi_clocks_reset(sim);
+    wadi_cpu_reset(sim);
+    wadi_firmware_restore(sim);
+}
+
 static void reset(wad_sim *sim)
 {
     sim->now = 0;
+    sim->resets = 0;
+    sim->asleep_ps = 0;
     sim->pc = 0;
     sim->frame = NULL;
     sim->pending.bytes = 0;
@@ -192,10 +205,7 @@ static void reset(wad_sim *sim)
     sim->due = UINT64_MAX;
     wadi_findings_reset(sim);
     wadi_pins_reset(sim);
-    wadi_blocks_reset(sim);
-    wadi_clocks_reset(sim);
-    wadi_cpu_reset(sim);
-    wadi_firmware_restore(sim);
+    reset_chip(sim);
 }
 
 static void on_end(wad_event *e)
@@ -225,6 +235,13 @@ void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story)
     FIBER_LEAVE(NULL, host_stack, host_stack_size);
     setcontext(&sim->host_context);
     abort(); /* setcontext does not return */
+}
+
+void wadi_run_reset(wad_sim *sim, const char *by)
+{
+    wadi_report(sim, WAD_FINDING_WATCHDOG, NULL, "%s reset the chip: it was not fed in time", by);
+    sim->restart = true;
+    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }
 
 static void enter_firmware(wad_sim *sim)
@@ -257,6 +274,19 @@ static wad_run_result make_result(wad_sim *sim)
     return r;
 }
 
+/* After a reset from inside the chip: main begins anew, time, world and findings go on. */
+static void restart_chip(wad_sim *sim)
+{
+    sim->resets++;
+    sim->pending.bytes = 0;
+    sim->chip_reset = true;
+    reset_chip(sim);
+    sim->chip_reset = false;
+    if (!sim->core->domain.runs)
+        return;
+    wadi_cpu_recheck(sim);
+}
+
 wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
 {
     char *why = NULL;
@@ -281,7 +311,12 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
         wadi_schedule(sim, &u->event, u->ps);
     }
     wadi_schedule(sim, &sim->end_event, end_ps);
-    enter_firmware(sim);
+    do {
+        sim->restart = false;
+        enter_firmware(sim);
+        if (sim->restart)
+            restart_chip(sim);
+    } while (sim->restart);
     wadi_guard_leave(sim);
     sim->pc = 0;
     if (sim->story.end == WAD_RUN_TIME)

@@ -4,12 +4,14 @@
 
 #include "support.h"
 
-static wad_board *board;
+static wad_board *board, *board16, *board8;
 
 static int set_up(void **state)
 {
     (void)state;
     board = test_board("skerry");
+    board16 = test_board("skerry16");
+    board8 = test_board("skerry8");
     return 0;
 }
 
@@ -17,6 +19,8 @@ static int tear_down(void **state)
 {
     (void)state;
     wad_board_free(board);
+    wad_board_free(board16);
+    wad_board_free(board8);
     return 0;
 }
 
@@ -52,15 +56,30 @@ static bool follows(unsigned kind, unsigned from)
     return kind == from || (from == 306 && kind == 101);
 }
 
+/* Some mistakes need a chip that has what can be got wrong. */
+static const struct {
+    unsigned number;
+    wad_board **board;
+    const char *source;
+} elsewhere[] = {
+    {208, &board8, "wrong8.c"}, {209, &board16, "wrong16.c"}, {601, &board8, "wrong8.c"}};
+
 static void one_wrong(unsigned number)
 {
     wad_bench *bench;
+    wad_board *on = board;
+    const char *source = "wrong.c";
+    for (unsigned i = 0; i < G_N_ELEMENTS(elsewhere); i++)
+        if (elsewhere[i].number == number) {
+            on = *elsewhere[i].board;
+            source = elsewhere[i].source;
+        }
     char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
-    const char *const say[] = {"run 20 ms", NULL};
-    wad_bench_result *r = test_run(board, &bench, firmware, say);
-    unsigned line = test_marked_line("wrong.c", mark);
+    const char *const say[] = {"run 300 ms", NULL};
+    wad_bench_result *r = test_run(on, &bench, firmware, say);
+    unsigned line = test_marked_line(source, mark);
     assert_true(line > 0);
-    check_place(r->sim, number, "tests/firmware/wrong.c", line);
+    check_place(r->sim, number, source, line);
     for (unsigned i = 0; i < wad_sim_finding_count(r->sim); i++) {
         const wad_finding *f = wad_sim_finding(r->sim, i);
         if (!follows(f->kind, number)) {

@@ -216,7 +216,7 @@ static void errors_name_place_and_cause(void **state)
         {CHIP("reg R at 0 rw {\n 32 X rw\n}"), "8:2", "bit 32 lies outside register 'R'"},
         {CHIP("reg R at 0 rw {\n 0:3 X rw\n}"), "8:2", "written high:low, as 3:0"},
         {CHIP("reg R at 2 rw"), "7:5", "not a multiple of the register's 4 bytes"},
-        {CHIP("reg R at 0 rx"), "7:12", "an access kind (rw, ro, wo, w1c, w1s, rc)"},
+        {CHIP("reg R at 0 rx"), "7:12", "an access kind (rw, ro, wo, w1c, w1s, w0c, rc)"},
         {CHIP("reg R at 0 rw\nreg R at 4 rw"), "8:5", "stands twice"},
         {CHIP("reg R at 0 rw reset 0x1_0000_0000"), "7:5", "does not fit 32 bits"},
         {CHIP("reg R at 0 rw {\n 0 X rw \"open\n}"), "8:9", "no closing '\"'"},
@@ -231,7 +231,7 @@ static void errors_name_place_and_cause(void **state)
          "register 'R' has no field 'X'"},
         {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { match[n] R.E }"), "10:28",
          "must stand once in its path"},
-        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value' or 'acts as KIND'"},
+        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value', 'lock' or 'acts as KIND'"},
         {"chip T {\n bus little 32\n clock core law a\n clock a law core\n}", "3:8",
          "depends on itself"},
         {"chip T {\n bus little 32\n clock core law nix\n}", "3:17", "'nix' is no clock"},
@@ -318,7 +318,7 @@ static void lint_tells_each_doubt(void **state)
     check_lint(CHIP("reg R[4] at 0 rw\nreg S at 8 rw"), "overlaps register 'R'");
     check_lint(CHIP("reg R at 0 rw reset 0 {\n 3:0 X rw not 0\n}"), "is 0 after reset");
     check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { enable R.E }"),
-               "binds no role 'reload'");
+               "binds neither 'reload' nor 'start'");
     check_lint("chip T {\n bus little 32\n clock core 8 MHz within 1 Hz .. 4 MHz\n}",
                "outside its limits");
     check_lint("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x10 like l\n"

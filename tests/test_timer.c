@@ -60,7 +60,7 @@ static void solver_equals_a_search(void **state)
         uint32_t p, n, bp = 0, bn = 0;
         int32_t ppm;
         double exact = (double)clock * rate.per / rate.hz;
-        wad_status st = wad_timer_solve(clock, rate, 65536, 65535, &p, &n, &ppm);
+        wad_status st = wad_timer_solve(clock, rate, 65536, 0, 65535, &p, &n, &ppm);
         if (exact < 1.5 || exact > 4294000000.0) {
             assert_int_equal(st, WAD_E_RANGE);
             continue;
@@ -80,12 +80,13 @@ static void solver_refuses_what_cannot_be(void **state)
 {
     (void)state;
     uint32_t p = 77, n = 77;
-    assert_int_equal(wad_timer_solve(8000000, WAD_HZ(8000000), 65536, 65536, &p, &n, NULL),
+    assert_int_equal(wad_timer_solve(8000000, WAD_HZ(8000000), 65536, 0, 65536, &p, &n, NULL),
                      WAD_E_RANGE);
-    assert_int_equal(wad_timer_solve(96000000, WAD_PERIOD_S(100), 256, 256, &p, &n, NULL),
+    assert_int_equal(wad_timer_solve(96000000, WAD_PERIOD_S(100), 256, 0, 256, &p, &n, NULL),
                      WAD_E_RANGE);
-    assert_int_equal(wad_timer_solve(8000000, (wad_rate){0, 1}, 256, 256, &p, &n, NULL), WAD_E_ARG);
-    assert_int_equal(wad_timer_solve(0, WAD_HZ(1), 256, 256, &p, &n, NULL), WAD_E_ARG);
+    assert_int_equal(wad_timer_solve(8000000, (wad_rate){0, 1}, 256, 0, 256, &p, &n, NULL),
+                     WAD_E_ARG);
+    assert_int_equal(wad_timer_solve(0, WAD_HZ(1), 256, 0, 256, &p, &n, NULL), WAD_E_ARG);
     assert_int_equal(p, 77);
     assert_int_equal(n, 77);
 }

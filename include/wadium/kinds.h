@@ -55,10 +55,13 @@
 
 #define WAD_ROLES_COUNTER(X)                                                                   \
     X(enable,       FIELD,  MUST, "counter runs while 1")                                      \
-    X(reload,       FIELD,  MUST, "last count of a period")                                    \
+    X(reload,       FIELD,  MAY,  "last count of a period")                                    \
     X(reload_plus,  CODE,   MAY,  "added to the reload value to get the period (N - 1 coding: 1)") \
+    X(start,        FIELD,  MAY,  "instead of reload: first count of a period, which ends at the overflow") \
+    X(autoload,     FIELD,  MAY,  "the hardware loads the start value at the overflow; else it counts on from 0") \
     X(prescale,     FIELD,  MAY,  "prescaler")                                                 \
     X(prescale_plus,CODE,   MAY,  "added to the prescaler value to get the divider")           \
+    X(prescale_power,CODE,  MAY,  "the divider is this number to the power of the prescaler value") \
     X(count,        FIELD,  MAY,  "the count")                                                 \
     X(mode,         FIELD,  MAY,  "direction of counting")                                     \
     X(mode_up,      CODE,   MAY,  "counts up and wraps")                                       \
@@ -81,6 +84,14 @@
     X(drive_pwm_low,CODE,   MAY,  "low while count < compare")                                 \
     X(output_on,    FIELD,  MAY,  "output reaches the pin, by channel")                        \
     X(output,       SIGNAL, MAY,  "the channel's pin function, by channel")
+
+#define WAD_ROLES_WATCHDOG(X)                                                                  \
+    X(enable,       FIELD,  MUST, "runs while 1")                                              \
+    X(feed,         FIELD,  MUST, "where feeding is written")                                  \
+    X(feed_value,   CODE,   MAY,  "what must be written there; anything else resets the chip at once") \
+    X(timeout,      FIELD,  MAY,  "it bites after 2 to the power of this many clock edges")    \
+    X(timeout_plus, CODE,   MAY,  "added to the timeout value to get the exponent")            \
+    X(cause,        FIELD,  MAY,  "flag that outlives the reset: the last one came from here")
 /* clang-format on */
 
 /** Every kind with its role list: X(name, LIST). */
@@ -88,6 +99,7 @@
     X(clocks, WAD_ROLES_CLOCKS)                                                                    \
     X(pins, WAD_ROLES_PINS)                                                                        \
     X(irqc, WAD_ROLES_IRQC)                                                                        \
-    X(counter, WAD_ROLES_COUNTER)
+    X(counter, WAD_ROLES_COUNTER)                                                                  \
+    X(watchdog, WAD_ROLES_WATCHDOG)
 
 #endif

@@ -24,8 +24,11 @@ typedef uint16_t wad_pin;
 typedef uint32_t wad_route;
 
 #define WAD_ROUTE(pin, fn)   ((wad_route)(pin) << 8 | (fn))
-#define WAD_ROUTE_PIN(route) ((wad_pin)((route) >> 8))
+#define WAD_ROUTE_PIN(route) ((wad_pin)((route) >> 8 & 0xFFFFu))
 #define WAD_ROUTE_FN(route)  ((route)&0xFFu)
+/* Where a block's signals move together by a field: the number of that field, from 1. */
+#define WAD_ROUTE_GROUP(field, pin, group) ((wad_route)(field) << 24 | WAD_ROUTE(pin, group))
+#define WAD_ROUTE_FIELD(route)             ((route) >> 24)
 
 typedef enum wad_pull { WAD_PULL_NONE, WAD_PULL_UP, WAD_PULL_DOWN } wad_pull;
 
@@ -44,7 +47,8 @@ WAD_MUST_CHECK wad_status wad_pin_output(wad_pin pin, bool high);
 /** Makes the pin an input with the given pull. Errors as wad_pin_output; WAD_E_ABSENT: no pulls. */
 WAD_MUST_CHECK wad_status wad_pin_input(wad_pin pin, wad_pull pull);
 
-/** Gives the pin to a block's function. Errors as wad_pin_output. */
+/** Gives the pin to a block's function; on chips that route a block's signals together, moves all
+ * of them to the group of pins that this one belongs to. Errors as wad_pin_output. */
 WAD_MUST_CHECK wad_status wad_pin_route(wad_route route);
 
 /** Chooses what raises the pin's interrupt, clears its flag and enables it at the port and at the

@@ -25,7 +25,7 @@
 #include "port.h"
 
 /** Changes whenever generated role tables would no longer fit these headers. */
-#define WAD_ROLES_FORMAT 1
+#define WAD_ROLES_FORMAT 2
 
 /** How a field is written. */
 enum {
@@ -33,6 +33,12 @@ enum {
     WAD_HOW_ALONE, /**< the only field one writes: write it, the rest 0 */
     WAD_HOW_ONE,   /**< 1 acts (clears or sets), 0 leaves alone: write the mask, never read */
     WAD_HOW_READ,  /**< read-only, or cleared by reading */
+    WAD_HOW_ZERO,  /**< 0 clears, 1 leaves alone: write 1 everywhere else, never read */
+    WAD_HOW_KIND = 0x0F,
+    /* and besides */
+    WAD_HOW_HIGH_FIRST = 0x10, /**< split: the high part is written first */
+    WAD_HOW_LATCHES = 0x20,    /**< split: reading the low part holds the high one */
+    WAD_HOW_LOCKED = 0x40,     /**< a lock must be opened before it is written */
 };
 
 /** A field, or an array of fields; width 0: this chip has no such field. */
@@ -45,6 +51,7 @@ typedef struct wad_field {
     uint8_t how;   /**< WAD_HOW_... */
     uint8_t lstep; /**< bits from one array element to the next */
     uint8_t n;     /**< array elements in one register */
+    int16_t high;  /**< split over two registers: bytes from the low one to the high one, else 0 */
 } wad_field;
 
 /** What must hold before a block answers: a field to set, or one to wait for. */
@@ -62,13 +69,17 @@ typedef struct wad_block {
     uint32_t (*clock_hz)(void); /**< rate of the clock that reaches the block, in hertz */
     const wad_need *needs;
     uint8_t n_needs;
-    uint8_t bits; /**< width of its main counter or data register */
-    int16_t irq;  /**< interrupt line, -1 for none */
+    uint8_t bits;          /**< width of its main counter or data register */
+    uint8_t chooses_clock; /**< a register of its own selects its clock */
+    int16_t irq;           /**< interrupt line, -1 for none */
 } wad_block;
 
 /* The address macro of generated headers: a host that cannot map low pages adds a bias here. */
+#ifndef WAD_ADDRESS_BIAS
+#define WAD_ADDRESS_BIAS 0u
+#endif
 #ifndef WAD_ADDRESS
-#define WAD_ADDRESS(address) ((uintptr_t)(address))
+#define WAD_ADDRESS(address) ((uintptr_t)((address) + WAD_ADDRESS_BIAS))
 #endif
 
 #if defined(__GNUC__)
@@ -116,24 +127,79 @@ WADI_INLINE bool wad_has(wad_field f)
     return f.width != 0;
 }
 
-/** The field's value. */
+/* The two halves of a split field as fields of their own. */
+WADI_INLINE wad_field wadi_low_part(wad_field f)
+{
+    f.width = (uint8_t)(f.size * 8u - f.lsb);
+    f.high = 0;
+    return f;
+}
+
+WADI_INLINE wad_field wadi_high_part(wad_field f)
+{
+    f.width = (uint8_t)(f.width - (f.size * 8u - f.lsb));
+    f.off = (uint16_t)(f.off + f.high);
+    f.lsb = 0;
+    f.high = 0;
+    return f;
+}
+
+/* Where reading the low half does not hold the high one, the high one is read until it is the same
+ * twice: the low half then belongs to it. */
+WADI_INLINE uint32_t wadi_get_split(uintptr_t base, wad_field f)
+{
+    wad_field low = wadi_low_part(f), high = wadi_high_part(f);
+    uint32_t lo, hi;
+    if (f.how & WAD_HOW_LATCHES) {
+        lo = wadi_read(base, low.off, f.size);
+        hi = wadi_read(base, high.off, f.size);
+    } else {
+        uint32_t again = wadi_read(base, high.off, f.size);
+        do {
+            hi = again;
+            lo = wadi_read(base, low.off, f.size);
+            again = wadi_read(base, high.off, f.size);
+        } while (again != hi);
+    }
+    return (lo >> low.lsb & wadi_ones(low)) | (hi & wadi_ones(high)) << low.width;
+}
+
+/** The field's value. One that is split over two registers comes whole, also while it counts. */
 WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
 {
+    if (f.high)
+        return wadi_get_split(base, f);
     return wadi_read(base, f.off, f.size) >> f.lsb & wadi_ones(f);
 }
 
-/** Sets the field to `value` (bits beyond its width are dropped). For a field that acts on 1,
- * `value` holds the ones. */
-WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
+WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
 {
     uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
-    if (f.how == WAD_HOW_MERGE) {
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_ZERO)
+        bits |= ~mask;
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_MERGE) {
         uint32_t old = wadi_read(base, f.off, f.size);
         /* setting every bit of a field needs no clearing first; compilers miss that after inlining
          */
         bits |= WADI_KNOWN(bits == mask) ? old : old & ~mask;
     }
     wadi_write(base, f.off, f.size, bits);
+}
+
+/** Sets the field to `value` (bits beyond its width are dropped). For a field that acts on 1,
+ * `value` holds the ones; for one that acts on 0, the zeros. A split field takes two writes. */
+WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
+{
+    if (!f.high) {
+        wadi_put_plain(base, f, value);
+        return;
+    }
+    wad_field low = wadi_low_part(f), high = wadi_high_part(f);
+    if (f.how & WAD_HOW_HIGH_FIRST)
+        wadi_put_plain(base, high, value >> low.width);
+    wadi_put_plain(base, low, value);
+    if (!(f.how & WAD_HOW_HIGH_FIRST))
+        wadi_put_plain(base, high, value >> low.width);
 }
 
 /** Sets two fields of one register in one write; the register's other fields stay. */
@@ -154,10 +220,20 @@ WADI_INLINE void wad_only2(uintptr_t base, wad_field f, uint32_t fv, wad_field g
 /** Clears a flag the way its register wants it, and no other flag. */
 WADI_INLINE void wad_clear(uintptr_t base, wad_field f)
 {
-    if (f.how == WAD_HOW_READ)
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_READ)
         (void)wadi_read(base, f.off, f.size);
     else
-        wad_put(base, f, f.how == WAD_HOW_ONE ? 0xFFFFFFFFu : 0);
+        wad_put(base, f, (f.how & WAD_HOW_KIND) == WAD_HOW_ONE ? 0xFFFFFFFFu : 0);
+}
+
+/** Takes a flag: true when it was set; then it is clear. Where reading clears, it is read once. */
+WADI_INLINE bool wad_take(uintptr_t base, wad_field f)
+{
+    if (!wad_get(base, f))
+        return false;
+    if ((f.how & WAD_HOW_KIND) != WAD_HOW_READ)
+        wad_clear(base, f);
+    return true;
 }
 
 /**

@@ -57,17 +57,20 @@ typedef struct wad_timer {
  *
  * @param max_prescale,max_period  1 to 2^32 - 1: the largest divider, and the longest period in
  *                                 counts, that the hardware takes
+ * @param power  0: any prescaler up to max_prescale; else 2 or more: only powers of this number
  * @param error_ppm  out, may be NULL: achieved rate against wanted, parts per million, rounded to
  *                   nearest; positive when the timer runs fast
  * WAD_E_RANGE: too slow for both at their largest, or less than 2 counts a period.
  * Source: period = prescaler * counts / clock. Takes up to some thousand cycles; never blocks.
  */
 WAD_MUST_CHECK wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_prescale,
-                                          uint32_t max_period, uint32_t *prescale, uint32_t *period,
-                                          int32_t *error_ppm);
+                                          uint32_t power, uint32_t max_period, uint32_t *prescale,
+                                          uint32_t *period, int32_t *error_ppm);
 
 /** Brings the block up and sets it to `rate`, stopped. Blocks for the block's reset only.
- * WAD_E_RANGE: unreachable rate, nothing written; WAD_E_TIMEOUT: the block stays in reset. */
+ * WAD_E_RANGE: unreachable rate, nothing written (where the
+ * block chooses its clock itself: it is up, but not set); WAD_E_TIMEOUT: the block stays in reset.
+ */
 WAD_MUST_CHECK wad_status wad_timer_open(wad_timer *timer, const wad_block *block, wad_rate rate,
                                          int32_t *error_ppm);
 

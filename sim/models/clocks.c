@@ -27,6 +27,8 @@ static void on_done(wad_event *e)
 
 static void reset(wad_model *m)
 {
+    clocks_state *s = wad_model_state(m);
+    wad_model_cancel(m, &s->done);
     wad_model_enabled(m);
 }
 

@@ -40,6 +40,7 @@ typedef struct flag_pair {
     uint32_t *flag;
     const uint32_t *enable;
     uint32_t flag_mask, enable_mask;
+    const wad_register *enable_reg;
 } flag_pair;
 
 typedef struct counter_state {
@@ -49,14 +50,18 @@ typedef struct counter_state {
     bool enabled, running;
     bool shadow, one_shot;
     direction dir;
-    uint64_t divider;  /* in force */
-    uint64_t reload;   /* in force */
-    uint64_t length;   /* of this period, in counts */
+    uint64_t divider; /* in force */
+    uint64_t reload;  /* in force; with a start value the largest count */
+    uint64_t start;   /* in force, 0 without the role */
+    uint64_t base;    /* count at position 0 of this period: the start value, or what was written */
+    uint64_t length;  /* of this period, in counts */
     uint64_t position; /* while not running */
     uint64_t phase;    /* edges into the prescaler while not running */
     int64_t begin;     /* edge of position 0; may lie before the clock's first edge */
     uint64_t modulus;  /* 2 ** width of the count, a power of 2 */
     /* looked up once */
+    bool has_start;
+    uint32_t prescale_power;
     uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];
     flag_pair pairs[CHANNELS + 1];
     unsigned n_pairs;
@@ -87,14 +92,14 @@ static uint64_t count_at(const counter_state *s, uint64_t p)
         return (s->length - 1 - p) & (s->modulus - 1);
     if (s->dir == UPDOWN && p > s->reload)
         return 2 * s->reload - p;
-    return p & (s->modulus - 1);
+    return (s->base + p) & (s->modulus - 1);
 }
 
 static uint64_t natural_length(const counter_state *s)
 {
     if (s->dir == UPDOWN)
         return s->reload ? 2 * s->reload : 1;
-    return s->reload + 1;
+    return s->reload + 1 - s->base;
 }
 
 static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
@@ -174,7 +179,7 @@ static uint64_t next_position(const counter_state *s, const channel *ch, uint64_
     uint64_t c = ch->compare, best = s->length, spots[3];
     unsigned n = 0;
     if (s->dir == UP) {
-        spots[n++] = c;
+        spots[n++] = c - s->base; /* below the start it wraps: never */
     } else if (s->dir == DOWN && c < s->length) {
         spots[n++] = s->length - 1 - c;
         spots[n++] = s->length - c;
@@ -271,12 +276,25 @@ static void take_compares(wad_model *m, counter_state *s)
 
 static uint64_t reload_written(wad_model *m, const counter_state *s)
 {
+    if (s->has_start)
+        return s->modulus - 1;
     return (uint64_t)wad_model_get(m, ROLE_reload, 0) + s->reload_plus - 1;
+}
+
+static uint64_t divider_written(wad_model *m, const counter_state *s)
+{
+    uint64_t value = wad_model_get(m, ROLE_prescale, 0), divider = 1;
+    if (!s->prescale_power)
+        return value + s->prescale_plus;
+    while (value--)
+        divider *= s->prescale_power;
+    return divider;
 }
 
 static void take_over(wad_model *m, counter_state *s)
 {
-    s->divider = (uint64_t)wad_model_get(m, ROLE_prescale, 0) + s->prescale_plus;
+    s->divider = divider_written(m, s);
+    s->start = wad_model_get(m, ROLE_start, 0);
     if (!wad_model_has(m, ROLE_prescale) || !s->divider)
         s->divider = 1;
     s->reload = reload_written(m, s);
@@ -290,8 +308,10 @@ static void begin_period(wad_model *m, counter_state *s, int64_t edge)
     s->begin = edge;
     if (s->stale)
         take_over(m, s);
+    bool loads = !wad_model_has(m, ROLE_autoload) || wad_model_get(m, ROLE_autoload, 0);
+    s->base = loads ? s->start : 0;
     s->length = natural_length(s);
-    if (s->idle_mask)
+    if (s->idle_mask && !s->base)
         *s->idle_flags |= s->idle_mask;
     for (unsigned i = 0; i < s->n_awake; i++) {
         channel *ch = &s->ch[s->awake[i]];
@@ -363,6 +383,7 @@ static void load_now(wad_model *m, counter_state *s)
 {
     s->position = s->phase = 0;
     take_over(m, s);
+    s->base = s->start;
     s->length = natural_length(s);
     if (s->running) {
         begin_with_next_edge(m, s);
@@ -383,9 +404,23 @@ static void reload_at_once(wad_model *m, counter_state *s)
     arm(m, s);
 }
 
+/* From the written count to the overflow. */
+static void set_start_count(wad_model *m, counter_state *s)
+{
+    s->base = wad_model_get(m, ROLE_count, 0);
+    s->position = s->phase = 0;
+    s->length = natural_length(s);
+    s->begin = (int64_t)wad_model_edges(m);
+    arm(m, s);
+}
+
 static void set_count(wad_model *m, counter_state *s)
 {
     uint64_t count = wad_model_get(m, ROLE_count, 0);
+    if (s->has_start) {
+        set_start_count(m, s);
+        return;
+    }
     uint64_t p = s->dir == DOWN ? (s->length - 1 - count) & (s->modulus - 1) : count;
     s->length = p >= natural_length(s) ? s->modulus : natural_length(s);
     s->position = p;
@@ -441,8 +476,12 @@ static void set_compares(wad_model *m, counter_state *s)
 
 static void asks(wad_model *m, const wad_write *w)
 {
-    if (w->after & ~w->before)
-        wad_model_asks(m, 0, true, any_asks(wad_model_state(m)));
+    const counter_state *s = wad_model_state(m);
+    uint32_t enables = 0;
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        enables |= s->pairs[i].enable_reg == w->reg ? s->pairs[i].enable_mask : 0;
+    if (w->after & ~w->before & enables)
+        wad_model_asks(m, 0, true, any_asks(s));
 }
 
 /* ---- the model's interface ---- */
@@ -450,10 +489,12 @@ static void asks(wad_model *m, const wad_write *w)
 static void pair_up(wad_model *m, counter_state *s, unsigned flag_role, unsigned enable_role)
 {
     const wadi_binding *flag = &m->roles[flag_role], *enable = &m->roles[enable_role];
+    if (flag->n_parts != 1 || enable->n_parts != 1)
+        return;
     for (unsigned i = 0; i < MIN(flag->count, enable->count) && s->n_pairs <= CHANNELS; i++) {
         const wadi_part *f = &flag->parts[i], *e = &enable->parts[i];
-        s->pairs[s->n_pairs++] =
-            (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb, e->mask << e->lsb};
+        s->pairs[s->n_pairs++] = (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb,
+                                             e->mask << e->lsb, e->slot->reg};
     }
 }
 
@@ -462,6 +503,8 @@ static void look_up(wad_model *m, counter_state *s)
     static const char *const names[] = {"off", "set", "clear", "toggle", "pwm", "pwm_low"};
     s->reload_plus = wad_model_code(m, ROLE_reload, "plus", 0);
     s->prescale_plus = wad_model_code(m, ROLE_prescale, "plus", 0);
+    s->prescale_power = wad_model_code(m, ROLE_prescale, "power", 0);
+    s->has_start = wad_model_has(m, ROLE_start);
     s->mode_down = wad_model_code(m, ROLE_mode, "down", UINT32_MAX);
     s->mode_updown = wad_model_code(m, ROLE_mode, "updown", UINT32_MAX);
     for (unsigned d = OFF; d <= PWM_LOW; d++)
@@ -481,7 +524,7 @@ static void init(wad_model *m)
         s->ch[i].index = i;
         s->ch[i].event.fn = on_channel;
     }
-    const wad_role *reload = m->roles[ROLE_reload].role;
+    const wad_role *reload = m->roles[s->has_start ? ROLE_start : ROLE_reload].role;
     unsigned width = reload && reload->value ? reload->value->width
                      : reload                ? reload->field->width
                                              : 32;
@@ -496,6 +539,7 @@ static void reset(wad_model *m)
     s->enabled = s->running = s->shadow = s->one_shot = false;
     s->position = s->phase = 0;
     s->begin = 0;
+    s->base = 0;
     s->dir = UP;
     for (unsigned i = 0; i < s->n; i++) {
         wad_model_cancel(m, &s->ch[i].event);
@@ -524,7 +568,7 @@ static void written(wad_model *m, const wad_write *w)
         update_line(m);
         return;
     }
-    if (w->roles & (BIT(prescale) | BIT(reload) | BIT(compare)))
+    if (w->roles & (BIT(prescale) | BIT(reload) | BIT(start) | BIT(compare)))
         s->stale = true;
     if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
         set_count(m, s);

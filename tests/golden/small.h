@@ -10,9 +10,13 @@
 
 #define SMALL_SHEET_HASH "70ea40c33920efdf"
 
-/* Every address passes through here: a host may add a bias, a target adds nothing. */
+/* Every address passes through here: a host that cannot map low pages adds a bias, a target
+ * adds nothing. */
+#ifndef WAD_ADDRESS_BIAS
+#define WAD_ADDRESS_BIAS 0u
+#endif
 #ifndef WAD_ADDRESS
-#define WAD_ADDRESS(address) ((uintptr_t)(address))
+#define WAD_ADDRESS(address) ((uintptr_t)((address) + WAD_ADDRESS_BIAS))
 #endif
 
 /* A field of a word that was read; a field's value in place; a word with one field changed.
@@ -131,8 +135,8 @@ _Static_assert(offsetof(small_unit_regs, COL1) == 0x2C, "COL1");
 static inline uint32_t small_unit_get_DIV(const small_unit_regs *block)
 {
     uint32_t value = 0;
-    value |= (uint32_t)(block->LO >> 0 & 0xFFu) << 0;
     value |= (uint32_t)(block->HI >> 0 & 0xFu) << 8;
+    value |= (uint32_t)(block->LO >> 0 & 0xFFu) << 0;
     return value;
 }
 

@@ -9,59 +9,64 @@
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/timer.h>
+#include <wadium/watchdog.h>
 
 #include "small.h"
 
-#if WAD_ROLES_FORMAT != 1
+#if WAD_ROLES_FORMAT != 2
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
 
 /* ---- fields of layout unit: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_unit_ctrl_gate = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 0, 1};
-static const wad_field small_unit_ctrl_mode = {0x00, 0, 1, 2, 4, WAD_HOW_MERGE, 0, 1};
-static const wad_field small_unit_ctrl_div = {0x00, 0, 4, 3, 4, WAD_HOW_MERGE, 0, 1};
-static const wad_field small_unit_ctrl_flag = {0x00, 0, 8, 1, 4, WAD_HOW_ONE, 0, 1};
-static const wad_field small_unit_sel_pin = {0x08, 4, 0, 4, 4, WAD_HOW_MERGE, 4, 8};
-static const wad_field small_unit_rx_value = {0x10, 0, 0, 32, 4, WAD_HOW_READ, 0, 1};
-static const wad_field small_unit_tx_value = {0x10, 0, 0, 32, 4, WAD_HOW_ALONE, 0, 1};
-static const wad_field small_unit_hi_v = {0x14, 0, 0, 4, 2, WAD_HOW_ALONE, 0, 1};
-static const wad_field small_unit_lo_value = {0x18, 0, 0, 8, 1, WAD_HOW_ALONE, 0, 1};
-static const wad_field small_unit_on = {0x1C, 0, 0, 32, 4, WAD_HOW_ONE, 0, 1};
-static const wad_field small_unit_row_value = {0x20, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1};
-static const wad_field small_unit_col_value = {0x24, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1};
+static const wad_field small_unit_ctrl_gate = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 0, 1, 0};
+static const wad_field small_unit_ctrl_mode = {0x00, 0, 1, 2, 4, WAD_HOW_MERGE, 0, 1, 0};
+static const wad_field small_unit_ctrl_div = {0x00, 0, 4, 3, 4, WAD_HOW_MERGE, 0, 1, 0};
+static const wad_field small_unit_ctrl_flag = {0x00, 0, 8, 1, 4, WAD_HOW_ONE, 0, 1, 0};
+static const wad_field small_unit_sel_pin = {0x08, 4, 0, 4, 4, WAD_HOW_MERGE, 4, 8, 0};
+static const wad_field small_unit_rx_value = {0x10, 0, 0, 32, 4, WAD_HOW_READ, 0, 1, 0};
+static const wad_field small_unit_tx_value = {0x10, 0, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
+static const wad_field small_unit_hi_v = {0x14, 0, 0, 4, 2, WAD_HOW_ALONE, 0, 1, 0};
+static const wad_field small_unit_lo_value = {0x18, 0, 0, 8, 1, WAD_HOW_ALONE, 0, 1, 0};
+static const wad_field small_unit_on = {0x1C, 0, 0, 32, 4, WAD_HOW_ONE, 0, 1, 0};
+static const wad_field small_unit_row_value = {0x20, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
+static const wad_field small_unit_col_value = {0x24, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
 
 /* ---- fields of layout port: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_port_dir_pin = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12};
-static const wad_field small_port_out_pin = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12};
-static const wad_field small_port_in_pin = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12};
+static const wad_field small_port_dir_pin = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0};
+static const wad_field small_port_out_pin = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0};
+static const wad_field small_port_in_pin = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0};
 
 /* ---- fields of layout lines: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_lines_enable_line = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8};
+static const wad_field small_lines_enable_line = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0};
 
 /* ---- roles ---- */
 
 /* layout port acts as pins */
 static const wad_pins_roles small_port_roles = {
-    .dir = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12},
-    .out = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12},
-    .in = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12},
+    .dir = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0},
+    .out = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0},
+    .in = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0},
 };
 #ifndef WAD_PINS_TABLE
 #define WAD_PINS_TABLE small_port_roles
+#define WAD_PINS_UNLOCK(base) ((void)(base))
+#define WAD_PINS_LOCK(base) ((void)(base))
 #endif
 
 /* layout lines acts as irqc */
 static const wad_irqc_roles small_lines_roles = {
-    .enable = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8},
+    .enable = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0},
 };
 #ifndef WAD_IRQC_TABLE
 #define WAD_IRQC_TABLE small_lines_roles
+#define WAD_IRQC_UNLOCK(base) ((void)(base))
+#define WAD_IRQC_LOCK(base) ((void)(base))
 #endif
 
 #define WAD_IRQC_BASE SMALL_LINES_BASE
@@ -91,6 +96,7 @@ static const wad_block small_a = {
     .base = SMALL_A_BASE,
     .clock_hz = small_core_hz,
     .bits = 32,
+    .chooses_clock = 1,
     .irq = 2,
 };
 
@@ -131,6 +137,8 @@ static const wad_block *const wad_pin_ports[] = {&small_pins};
 #define SMALL_PA11 ((wad_pin)0x00B)
 
 /* ---- routes: which function brings a signal out on which pin ---- */
+
+#define WAD_ROUTE_GROUPS 0u
 
 #define SMALL_ROUTE_A_OUT0_PA0 WAD_ROUTE(SMALL_PA0, 1)
 #define SMALL_ROUTE_A_OUT0_PA1 WAD_ROUTE(SMALL_PA1, 2)

@@ -41,6 +41,10 @@
       "The sheet forbids this value. Compute the field anew; a forgotten rounding is the usual cause.")  \
     X(WRITE_ONLY,      207, "read of a write-only register",                                             \
       "Reads as 0 or as rubbish. Keep a copy of what was written.")                                      \
+    X(LOCKED,          208, "write to a locked register",                                                \
+      "Silicon ignores the write. Open the lock right before it, with interrupts closed.")               \
+    X(FLAG_LOST,       209, "flag cleared before it was seen",                                           \
+      "The event is lost. Write 0 to the flags that were seen and 1 to all others, without reading.")    \
     X(NO_HANDLER,      301, "interrupt without a handler",                                               \
       "The default handler parks for ever. Write the handler by the name in the generated vector table.") \
     X(STORM,           302, "handler returned with its flag still set",                                  \
@@ -60,7 +64,9 @@
     X(NOT_ROUTED,      501, "pin function in use but routed to no pin",                                  \
       "Nothing comes out. Select the function at one of the pins that can carry it.")                    \
     X(NO_FUNCTION,     502, "pin given a function that it does not have",                                \
-      "The pin floats. Look the function's number up in the pin table.")
+      "The pin floats. Look the function's number up in the pin table.")                                 \
+    X(WATCHDOG,        601, "the watchdog reset the chip",                                               \
+      "Main begins anew. Feed it more often, or stop it first thing in main where it runs from reset.")
 /* clang-format on */
 
 typedef enum wad_finding_kind {

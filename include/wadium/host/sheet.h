@@ -46,6 +46,7 @@ typedef enum wad_access {
     WAD_ACCESS_WO,
     WAD_ACCESS_W1C, /**< write 1 to clear */
     WAD_ACCESS_W1S, /**< write 1 to set */
+    WAD_ACCESS_W0C, /**< write 0 to clear */
     WAD_ACCESS_RC,  /**< cleared by reading */
     WAD_ACCESS_RESERVED
 } wad_access;
@@ -87,9 +88,23 @@ typedef struct wad_bitfield {
     uint8_t step;     /**< bits between elements of a field array */
     const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
     bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
+    uint64_t must;                 /**< what reserved bits must be written as (`_ must`) */
     const wad_enumerator *enums;
     unsigned n_enums;
 } wad_bitfield;
+
+/** What keeps registers from being written: open while a condition holds, or after a sequence of
+ * values was written to a key register. */
+typedef struct wad_lock {
+    const char *name;
+    const char *text;
+    wad_where where;
+    const struct wad_cond *open; /**< NULL: opened by the sequence */
+    const wad_register *key;
+    const uint32_t *sequence;
+    unsigned n_sequence;
+    unsigned writes; /**< closes after so many writes; 0: stays open */
+} wad_lock;
 
 struct wad_register {
     const char *name;
@@ -106,6 +121,7 @@ struct wad_register {
     const wad_register *alias_of;
     const wad_bitfield *const *fields; /**< by ascending lsb, reserved ones included */
     unsigned n_fields;
+    const wad_lock *lock; /**< NULL: can be written at any time */
 };
 
 /** A field of one register of one block, indices resolved. */
@@ -127,6 +143,8 @@ typedef struct wad_value {
     const wad_bitfield *const *parts;
     unsigned n_parts;
     bool write_high_first; /**< else low first */
+    bool latch_low;        /**< reading the low part holds the others until they are read */
+    uint32_t count;        /**< elements, when the parts lie in register arrays, else 0 */
     uint8_t width;
 } wad_value;
 
@@ -179,6 +197,8 @@ struct wad_layout {
     unsigned n_regs;
     const wad_value *const *values;
     unsigned n_values;
+    const wad_lock *const *locks;
+    unsigned n_locks;
     const char *kind; /**< NULL when it acts as nothing */
     const wad_role *roles;
     unsigned n_roles;
@@ -221,6 +241,7 @@ struct wad_instance {
     unsigned n_irqs;
     const wad_signal *signals;
     unsigned n_signals;
+    wad_fieldref route;  /**< the field whose value is the group of pins; reg NULL: by pin */
     const char *carries; /**< stem of the names of the pins it carries, or NULL */
     unsigned n_carries;
     unsigned index; /**< in wad_sheet.blocks */
@@ -313,6 +334,9 @@ uint64_t wad_fieldref_address(const wad_fieldref *ref);
 char *wad_fieldref_name(const wad_fieldref *ref);
 /** Bits of the register, in place. */
 uint64_t wad_fieldref_mask(const wad_fieldref *ref);
+
+/** "rw", "w1c", ... */
+const char *wad_access_word(wad_access access);
 
 /** Which bits of a register can be written, and what a reserved or read-only one is. */
 uint64_t wad_register_mask(const wad_register *reg, wad_access access);

@@ -1,0 +1,28 @@
+/* SPDX-License-Identifier: MIT */
+/* A flag that is cleared by writing 0 to it, read, changed and written back. */
+#include <wadium/timer.h>
+
+#include "corran16_roles.h"
+
+#define CNT0  CORRAN16_CNT0_BASE
+#define FLAGS 0x06u
+
+int main(void)
+{
+    wad_timer t;
+    /* a slow core and a fast counter: many counts between a read and a write */
+    wad_put(CORRAN16_SYS_BASE, corran16_system_clock_cdiv, 7);
+    wad_block_up(&corran16_cnt0, 1);
+    corran16_counter_unlock(CNT0);
+    wad_put(CNT0, corran16_counter_ctrl_source, CORRAN16_COUNTER_CTRL_SOURCE_FAST);
+    corran16_counter_lock(CNT0);
+    if (wad_timer_open(&t, &corran16_cnt0, WAD_KHZ(1), NULL) != WAD_OK)
+        return 1;
+    wad_timer_start(&t);
+    for (unsigned i = 0; i < 100; i++) {
+        wad_port_cycles(37);
+        wad_port_write16(CNT0, FLAGS, wad_port_read16(CNT0, FLAGS) & 0xFFFEu); /* here 209 */
+    }
+    for (;;)
+        wad_port_sleep();
+}
