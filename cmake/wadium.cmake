@@ -51,11 +51,11 @@ set(WADIUM_FIRMWARE_OPTIONS -g -ffreestanding -fPIC -fno-omit-frame-pointer
 
 # Plain volatile C: the compiler calls in before each access (docs/simulator.md).
 if(CMAKE_C_COMPILER_ID STREQUAL "Clang")
-  set(WADIUM_PLAIN_OPTIONS -fsanitize=thread -fno-finite-loops
+  set(WADIUM_PLAIN_OPTIONS -DWAD_HOST -fsanitize=thread -fno-finite-loops
       "SHELL:-mllvm -tsan-distinguish-volatile=1"
       "SHELL:-mllvm -tsan-instrument-read-before-write=1")
 else()
-  set(WADIUM_PLAIN_OPTIONS -fsanitize=thread "SHELL:--param tsan-distinguish-volatile=1")
+  set(WADIUM_PLAIN_OPTIONS -DWAD_HOST -fsanitize=thread "SHELL:--param tsan-distinguish-volatile=1")
 endif()
 
 # The drivers for a chip, compiled once and linked into each firmware.
@@ -98,7 +98,7 @@ function(wadium_firmware NAME)
   target_compile_options(${NAME} PRIVATE ${WADIUM_FIRMWARE_OPTIONS})
   if(FW_PLAIN)
     target_compile_options(${NAME} PRIVATE ${WADIUM_PLAIN_OPTIONS})
-    target_link_options(${NAME} PRIVATE -Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset)
+    target_link_options(${NAME} PRIVATE -Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort)
   endif()
   if(WADIUM_COVERAGE) # counting its own lines would turn an empty loop into one that works
     target_compile_options(${NAME} PRIVATE -fno-profile-arcs -fno-test-coverage)

@@ -78,6 +78,8 @@ void wadi_emit_banner(const wad_sheet *sheet, const char *what, FILE *out)
 char *wadi_emit_handler(const wad_sheet *sheet, unsigned line)
 {
     const wad_instance *owner = wad_sheet_irq_owner(sheet, line);
+    if ((int)line == sheet->cpu.bus_fault)
+        return g_strdup("handle_bus_fault");
     if (!owner)
         return g_strdup_printf("handle_line_%u", line);
     if (owner->n_irqs == 1)
@@ -335,19 +337,32 @@ static void emit_blocks(emitter *e)
     }
 }
 
+/* Every address passes through here: a host cannot map the lowest pages. */
+static void emit_address_macro(emitter *e)
+{
+    uint32_t bias = wad_sheet_address_bias(e->sheet);
+    fprintf(e->out, "/* Every address passes through here. A target adds nothing%s */\n",
+            bias ? "; a host, which cannot map the\n * lowest pages, adds a bias." : ".");
+    if (bias)
+        fprintf(e->out,
+                "#ifdef WAD_HOST\n#define WAD_ADDRESS(address) ((uintptr_t)((address) + "
+                "0x%08Xu))\n#else\n",
+                bias);
+    fprintf(e->out, "#define WAD_ADDRESS(address) ((uintptr_t)(address))\n%s\n",
+            bias ? "#endif\n" : "");
+}
+
 static void emit_prologue(emitter *e)
 {
     wadi_emit_banner(e->sheet, e->sheet->summary ? e->sheet->summary : "registers", e->out);
+    wadi_emit_text(e->sheet,
+                   "#ifndef @_H\n#define @_H\n\n"
+                   "#include <stddef.h>\n#include <stdint.h>\n\n"
+                   "#define @_SHEET_HASH \"^\"\n\n",
+                   e->out);
+    emit_address_macro(e);
     wadi_emit_text(
         e->sheet,
-        "#ifndef @_H\n#define @_H\n\n"
-        "#include <stddef.h>\n#include <stdint.h>\n\n"
-        "#define @_SHEET_HASH \"^\"\n\n"
-        "/* Every address passes through here: a host that cannot map low pages adds a bias, a "
-        "target\n * adds nothing. */\n"
-        "#ifndef WAD_ADDRESS_BIAS\n#define WAD_ADDRESS_BIAS 0u\n#endif\n"
-        "#ifndef WAD_ADDRESS\n#define WAD_ADDRESS(address) ((uintptr_t)((address) + "
-        "WAD_ADDRESS_BIAS))\n#endif\n\n"
         "/* A field of a word that was read; a field's value in place; a word with one field "
         "changed.\n * The _AT forms take the element of a field array. */\n"
         "#define @_GET(FIELD, word)         (((word) & FIELD##_MASK) >> FIELD##_POS)\n"

@@ -246,6 +246,14 @@ static uint64_t field_mask(const wad_bitfield *f)
     return mask;
 }
 
+uint32_t wad_sheet_address_bias(const wad_sheet *sheet)
+{
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        if (sheet->blocks[i]->base < 0x10000)
+            return WAD_LOW_ADDRESS_BIAS;
+    return 0;
+}
+
 const char *wad_access_word(wad_access access)
 {
     static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "w0c", "rc", "reserved"};

@@ -46,6 +46,28 @@ static void parse_memory(wadi_build *b, wadi_cursor *c, GArray *memories)
     g_array_append_val(memories, memory);
 }
 
+/* What is not a number of cycles: how the core treats data and faults. */
+static bool parse_cpu_word(wadi_build *b, wadi_cursor *c, wad_cpu *cpu)
+{
+    int64_t number;
+    if (wadi_take_word(c, "aligned")) {
+        cpu->aligned = true;
+    } else if (wadi_take_word(c, "bus_fault")) {
+        if (wadi_parse_int(b, c, NULL, "the interrupt line of bus faults", 0, 255, &number))
+            cpu->bus_fault = (int)number;
+    } else if (wadi_take_word(c, "int")) {
+        if (wadi_parse_int(b, c, NULL, "the bits of int, 16 or 32", 16, 32, &number))
+            cpu->int_bits = (unsigned)number;
+    } else if (wadi_take_word(c, "char")) {
+        cpu->char_unsigned = wadi_at_word(c, "unsigned");
+        if (!wadi_take_word(c, "unsigned") && !wadi_take_word(c, "signed"))
+            wadi_expected(c, "'signed' or 'unsigned'");
+    } else {
+        return false;
+    }
+    return true;
+}
+
 static void parse_cpu(wadi_build *b, wadi_cursor *c)
 {
     wad_cpu *cpu = &b->sheet->cpu;
@@ -59,8 +81,9 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
             slot = &cpu->interrupt_entry;
         else if (wadi_take_word(c, "interrupt_exit"))
             slot = &cpu->interrupt_exit;
-        else
-            wadi_expected(c, "'access', 'interrupt_entry' or 'interrupt_exit'");
+        else if (!parse_cpu_word(b, c, cpu))
+            wadi_expected(c, "'access', 'interrupt_entry', 'interrupt_exit', 'aligned', "
+                             "'bus_fault', 'int' or 'char'");
         if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
             *slot = (unsigned)cycles;
     }
@@ -127,6 +150,8 @@ static void publish(wadi_build *b)
         for (unsigned k = 0; k < block->n_irqs; k++)
             s->n_vectors = MAX(s->n_vectors, (unsigned)block->irqs[k] + 1);
     }
+    if (s->cpu.bus_fault >= 0)
+        s->n_vectors = MAX(s->n_vectors, (unsigned)s->cpu.bus_fault + 1);
 }
 
 /* A clock that comes back to itself through its law. */
@@ -166,7 +191,12 @@ static void build_chip(wadi_build *b, const wadi_stmt *stmt)
     const wadi_group *body = wadi_need_group(&c, "'{' and the chip's description");
     if (!body || !wadi_need_end(&c))
         return;
-    b->sheet->cpu = (wad_cpu){"generic", 2, 12, 12};
+    b->sheet->cpu = (wad_cpu){.isa = "generic",
+                              .access = 2,
+                              .interrupt_entry = 12,
+                              .interrupt_exit = 12,
+                              .bus_fault = -1,
+                              .int_bits = 32};
     pass_simple(b, body);
     if (!b->sheet->bus_bits) {
         check_whole(b, &where);

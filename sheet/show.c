@@ -113,6 +113,9 @@ void wad_show_vectors(const wad_sheet *s, FILE *out)
     fprintf(out, "%-5s %-8s %s\n", "line", "block", "handler");
     for (unsigned i = 0; i < s->n_vectors; i++) {
         const wad_instance *b = wad_sheet_irq_owner(s, i);
+        if ((int)i == s->cpu.bus_fault)
+            fprintf(out, "%-5u %-8s %-20s %s\n", i, "core", "handle_bus_fault",
+                    "access to an address where nothing is");
         if (!b)
             continue;
         char *handler = b->n_irqs > 1

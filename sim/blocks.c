@@ -2,7 +2,7 @@
 /* Blocks at run time: registers, role bindings, needs. */
 #include <string.h>
 
-#include "internal.h"
+#include "race.h"
 
 /* ---- registers ---- */
 
@@ -478,4 +478,6 @@ uint64_t wad_model_edge(const wad_model *m, uint64_t k)
 void wad_model_enabled(wad_model *m)
 {
     m->block->was_enabled = true;
+    for (unsigned i = 0; i < m->block->inst->n_irqs; i++)
+        wadi_race_enabled(m->sim, (unsigned)m->block->inst->irqs[i]);
 }

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Register accesses: what the access kinds mean, and what is wrong with an access. */
-#include "internal.h"
+#include "explore.h"
+#include "race.h"
 
 char *wadi_slot_name(const wadi_slot *slot)
 {
@@ -25,23 +26,6 @@ static inline wadi_cell *find_cell(const wad_sim *sim, uint64_t address)
 }
 
 /* ---- complaints ---- */
-
-static void report_unmapped(wad_sim *sim, uint64_t address, bool write)
-{
-    const wad_instance *near = NULL;
-    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
-        if (sim->sheet->blocks[i]->base <= address)
-            near = sim->sheet->blocks[i];
-    wadi_slot stand_in = {.address = address};
-    if (near)
-        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in,
-                    "%s 0x%08llx: nothing is there (0x%llx beyond %s's base)",
-                    write ? "write to" : "read of", (unsigned long long)address,
-                    (unsigned long long)(address - near->base), near->name);
-    else
-        wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there",
-                    write ? "write to" : "read of", (unsigned long long)address);
-}
 
 static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
 {
@@ -78,6 +62,12 @@ static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, 
                 (unsigned long long)address, name, slot->bytes * 8,
                 (unsigned long long)slot->address);
     g_free(name);
+}
+
+static void check_alignment(wad_sim *sim, uint64_t address, unsigned bytes)
+{
+    if (sim->sheet->cpu.aligned && address & (bytes - 1))
+        wadi_misaligned(sim, address, bytes);
 }
 
 /* "RXOVER, TXREADY" for the fields that `bits` touch. */
@@ -219,6 +209,8 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         return 0;
     }
     sim->last_read.slot = slot;
+    if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
+        wadi_race_register(sim, slot, false);
     if (slot->flags & WADI_SLOT_QUIET)
         return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
@@ -242,7 +234,7 @@ static uint32_t read_odd(wad_sim *sim, uint64_t address, unsigned bytes)
     if (!slot) {
         wadi_slot *other = slot_at(sim, address, true, &base);
         if (!other) {
-            report_unmapped(sim, address, false);
+            wadi_unmapped(sim, address, "read of");
         } else {
             char *name = wadi_slot_name(other);
             wadi_report(sim, WAD_FINDING_WRITE_ONLY, other, "read of %s, which is write-only",
@@ -252,12 +244,15 @@ static uint32_t read_odd(wad_sim *sim, uint64_t address, unsigned bytes)
         return 0;
     }
     report_width(sim, slot, address, bytes);
+    check_alignment(sim, address, bytes);
     uint32_t mask = bytes >= 4 ? 0xFFFFFFFFu : (1u << bytes * 8) - 1;
     return read_slot(sim, slot) >> (address - base) % 4 * 8 & mask;
 }
 
 uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes)
 {
+    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
+        wadi_explore_point(sim, address);
     wadi_cpu_access(sim);
     wadi_cell *cell = find_cell(sim, address);
     if (!cell || !cell->rd || cell->rd->bytes != bytes || cell->rd->address != address)
@@ -286,6 +281,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
         report_blocked(sim, slot, true);
         return;
     }
+    if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
+        wadi_race_register(sim, slot, true);
     uint32_t wrote = value;
     if (slot->alias_of) {
         wadi_slot *to = slot->alias_of;
@@ -329,10 +326,11 @@ static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t v
         else if (other)
             check_written_bits(sim, other, value);
         else
-            report_unmapped(sim, address, true);
+            wadi_unmapped(sim, address, "write to");
         return;
     }
     report_width(sim, slot, address, bytes);
+    check_alignment(sim, address, bytes);
     unsigned shift = (unsigned)(address - base) % 4 * 8;
     uint32_t mask = (bytes >= 4 ? 0xFFFFFFFFu : (1u << bytes * 8) - 1) << shift;
     uint32_t rest = slot->value & slot->plain & ~mask;
@@ -341,6 +339,8 @@ static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t v
 
 void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
 {
+    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
+        wadi_explore_point(sim, address);
     wadi_cpu_access(sim);
     wadi_bus_apply(sim, address, bytes, value);
 }

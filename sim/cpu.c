@@ -2,7 +2,7 @@
 /* The core: what its time costs, which interrupt it takes, sleep. */
 #include <stdlib.h>
 
-#include "internal.h"
+#include "race.h"
 
 _Thread_local wad_sim *wadi_current;
 
@@ -93,6 +93,8 @@ static void tell(wad_sim *sim, const wad_irq_record *record)
 void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
 {
     static const wadi_line unknown;
+    if ((int)line == sim->sheet->cpu.bus_fault && sim->fault_story)
+        wadi_bus_fault_unhandled(sim);
     const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
     const char *owner = l->owner ? l->owner->inst->name : "nobody";
     wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
@@ -129,8 +131,12 @@ static void take(wad_sim *sim, unsigned line, unsigned priority)
     if (!handler)
         wadi_cpu_no_handler(sim, line);
     wadi_cpu_recheck(sim);
+    if (sim->race)
+        wadi_race_enter(sim, line);
     handler();
     wadi_plain_flush(sim); /* the handler's last write */
+    if (sim->race)
+        wadi_race_leave(sim, outer_line);
     record.left_ps = sim->now;
     check_storm(sim, line, falls, handler);
     tell(sim, &record);
@@ -196,6 +202,17 @@ void wadi_cpu_sleep(wad_sim *sim)
     wadi_cpu_service(sim);
 }
 
+void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps)
+{
+    uint64_t until = sim->now + limit_ps;
+    const wad_event *e = wadi_queue_first(&sim->queue);
+    while (!deliverable(sim) && e && e->ps <= until) {
+        skip_to_event(sim, false);
+        e = wadi_queue_first(&sim->queue);
+    }
+    wadi_cpu_service(sim);
+}
+
 void wadi_cpu_idle(wad_sim *sim)
 {
     for (;;) {
@@ -255,6 +272,7 @@ void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
         return;
     unsigned line = (unsigned)m->block->inst->irqs[i];
     sim->lines[line].asked = true;
+    wadi_race_enabled(sim, line);
     sim->lines[line].asked_trace = wadi_trace_here(sim);
     if (stale)
         wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,

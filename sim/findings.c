@@ -106,6 +106,18 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
     it->shown.last_ps = sim->now;
 }
 
+bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+                       const wadi_trace *trace)
+{
+    item key = {.shown = {.kind = kind}, .trace = *trace, .address = slot ? slot->address : 0};
+    item *it = g_hash_table_lookup(sim->finding_keys, &key);
+    if (!it)
+        return false;
+    it->shown.count++;
+    it->shown.last_ps = sim->now;
+    return true;
+}
+
 void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
                  ...)
 {

@@ -8,7 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "internal.h"
+#include "race.h"
 
 static void *symbol(const wadi_firmware *fw, const char *name)
 {
@@ -221,6 +221,7 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
     }
     cut_noinit(fw);
     save_segments(fw);
+    wadi_race_load(sim);
     *(void **)&fw->main_fn = symbol(fw, "main");
     fw->handlers = symbol(fw, "wad_vectors");
     fw->n_handlers = *(const unsigned *)symbol(fw, "wad_vector_count");
@@ -241,6 +242,7 @@ void wadi_firmware_unload(wad_sim *sim)
 {
     wadi_firmware *fw = &sim->fw;
     wadi_source_free(g_steal_pointer(&sim->source));
+    wadi_race_unload(sim);
     wadi_plain_unmap(sim);
     if (fw->handle)
         dlclose(fw->handle);

@@ -11,6 +11,8 @@
 #define TICK_MS     5L
 #define TICK_SIGNAL (SIGRTMIN + 5)
 #define STACK_SIZE  65536
+#define DELAY_TICKS 2  /* without any call-in: a delay loop */
+#define WAIT_TICKS  40 /* of nothing but reading one plain variable */
 
 static const int faults[] = {SIGSEGV, SIGBUS, SIGFPE, SIGILL};
 
@@ -18,8 +20,14 @@ struct wadi_guard {
     timer_t timer;
     void *stack;
     stack_t old_stack;
-    uint64_t calls, now; /* at the last tick */
-    unsigned silent;     /* ticks without a call-in */
+    /* at the last tick */
+    uint64_t calls, now, plain_reads, plain_writes;
+    uintptr_t plain_pc, plain_address;
+    unsigned still;   /* ticks in which no time passed */
+    unsigned silent;  /* ticks without any call-in */
+    unsigned waiting; /* ticks of reading one plain variable */
+    uintptr_t loop_pc;
+    wad_finding_kind alarm;
 };
 
 /* ---- the machine's registers at a signal; the only part that knows the host's CPU ---- */
@@ -38,6 +46,12 @@ static void *frame_of(const ucontext_t *uc)
     return (void *)uc->uc_mcontext.gregs[REG_RBP];
 }
 
+/* Bit 1 of the page fault's error code. */
+static bool writes(const ucontext_t *uc)
+{
+    return uc->uc_mcontext.gregs[REG_ERR] & 2;
+}
+
 /* for (;;); as compilers write it: a jump to itself, or to a no-op before it. */
 static bool jumps_to_self(const wad_sim *sim, uintptr_t pc)
 {
@@ -52,10 +66,42 @@ static bool jumps_to_self(const wad_sim *sim, uintptr_t pc)
     return false;
 }
 
+static void report_wait(wad_sim *sim, uintptr_t pc)
+{
+    wadi_trace trace = {{pc}, 1, false};
+    wadi_slot stand_in = {.address = sim->plain_address};
+    char *name = wadi_source_variable(sim, sim->plain_address);
+    wadi_report_at(sim, WAD_FINDING_HOISTED, &stand_in, &trace,
+                   "waits for '%s', which is plain: nothing makes the compiler read it again",
+                   name);
+    g_free(name);
+}
+
+/* An empty loop. When the last thing before it was a plain read of the same line, the optimiser has
+ * made it from a loop on that variable. */
 static void idle_entry(void)
 {
-    wadi_plain_flush(wadi_current);
-    wadi_cpu_idle(wadi_current);
+    wad_sim *sim = wadi_current;
+    uintptr_t pc = sim->guard->loop_pc;
+    wadi_plain_flush(sim);
+    if (sim->plain_pc && wadi_source_same_line(sim, sim->plain_pc, pc))
+        report_wait(sim, pc);
+    wadi_cpu_idle(sim);
+}
+
+void wadi_guard_alarm(wad_sim *sim)
+{
+    struct wadi_guard *g = sim->guard;
+    wad_finding_kind kind = g->alarm;
+    wadi_trace trace = {{g->loop_pc}, 1, false};
+    g->alarm = 0;
+    if (kind == WAD_FINDING_HOISTED) {
+        report_wait(sim, g->loop_pc);
+        wadi_cpu_idle(sim);
+    }
+    if (kind == WAD_FINDING_DELAY_LOOP && !wadi_report_again(sim, kind, NULL, &trace))
+        wadi_report_at(sim, kind, NULL, &trace,
+                       "a loop works without touching anything: it takes no simulated time");
 }
 
 /* Goes on in `fn` as if the interrupted place had called it, the red zone left alone. */
@@ -94,6 +140,14 @@ static void stop_at(wad_sim *sim, const ucontext_t *uc, wad_run_end end, char *s
     wadi_run_stop(sim, end, story);
 }
 
+static bool is_low_register(const wad_sim *sim, uintptr_t address)
+{
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        if (address - sim->sheet->blocks[i]->base < sim->sheet->blocks[i]->layout->size)
+            return true;
+    return false;
+}
+
 static const char *fault_text(const wad_sim *sim, int signo, const void *address)
 {
     if (signo == SIGFPE)
@@ -101,11 +155,30 @@ static const char *fault_text(const wad_sim *sim, int signo, const void *address
     if (signo == SIGILL)
         return "an instruction that does not exist";
     if ((uintptr_t)address < 65536)
-        return "access through a null pointer";
+        return is_low_register(sim, (uintptr_t)address)
+                   ? "an address of the chip's registers that no host can map; let the generated "
+                     "header's WAD_ADDRESS() make it"
+                   : "access through a null pointer";
     if ((const char *)address >= sim->stack - 65536 &&
         (const char *)address < sim->stack + (size_t)sysconf(_SC_PAGESIZE))
         return "stack overflow";
     return "access to memory that is not there";
+}
+
+/* A load or store of the firmware at an address that neither the chip nor the host has. */
+static void fault_entry(void)
+{
+    wad_sim *sim = wadi_current;
+    sim->pending.bytes = 0;
+    wadi_unmapped(sim, sim->fault_address, sim->fault_writes ? "write to" : "read of");
+}
+
+static bool is_bus_fault(const wad_sim *sim, int signo, const void *address)
+{
+    const char *at = address;
+    return (signo == SIGSEGV || signo == SIGBUS) && sim->fw.plain && (uintptr_t)at >= 65536 &&
+           (uintptr_t)at <= UINT32_MAX &&
+           !(at >= sim->stack - 65536 && at < sim->stack + (size_t)sysconf(_SC_PAGESIZE));
 }
 
 static void on_fault(int signo, siginfo_t *info, void *context)
@@ -117,9 +190,51 @@ static void on_fault(int signo, siginfo_t *info, void *context)
         signal(signo, SIG_DFL); /* not the firmware's: let the host die as it would */
         return;
     }
+    if (is_bus_fault(sim, signo, info->si_addr)) {
+        sim->fault_address = (uintptr_t)info->si_addr - sim->bias;
+        sim->fault_writes = writes(context);
+        sim->pc = pc_of(context) + 1;
+        sim->frame = frame_of(context);
+        redirect(context, fault_entry);
+        return;
+    }
     stop_at(sim, context, WAD_RUN_CRASHED,
             g_strdup_printf("the firmware crashed: %s (address %p)",
                             fault_text(sim, signo, info->si_addr), info->si_addr));
+}
+
+static void remember(struct wadi_guard *g, const wad_sim *sim)
+{
+    g->calls = sim->calls;
+    g->now = sim->now;
+    g->plain_reads = sim->plain_reads;
+    g->plain_writes = sim->plain_writes;
+    g->plain_pc = sim->plain_pc;
+    g->plain_address = sim->plain_address;
+}
+
+/* To be heard at the next call-in: a report needs the firmware's own context. */
+static void ring(wad_sim *sim, wad_finding_kind kind, uintptr_t pc)
+{
+    if (sim->pending.bytes)
+        return;
+    sim->guard->alarm = kind;
+    sim->guard->loop_pc = pc;
+    sim->pending.bytes = WADI_ALARM;
+}
+
+/* No simulated time has passed since the last tick. */
+static void stand_still(wad_sim *sim, const ucontext_t *context, bool inside)
+{
+    struct wadi_guard *g = sim->guard;
+    bool wrote = sim->plain_writes != g->plain_writes, read = sim->plain_reads != g->plain_reads;
+    bool same = sim->plain_pc == g->plain_pc && sim->plain_address == g->plain_address;
+    g->silent = read || wrote ? 0 : g->silent + inside;
+    g->waiting = read && !wrote && same ? g->waiting + 1 : 0;
+    if (g->silent == DELAY_TICKS)
+        ring(sim, WAD_FINDING_DELAY_LOOP, pc_of(context) + 1);
+    else if (g->waiting == WAIT_TICKS)
+        ring(sim, WAD_FINDING_HOISTED, sim->plain_pc);
 }
 
 static void on_tick(int signo, siginfo_t *info, void *context)
@@ -132,18 +247,21 @@ static void on_tick(int signo, siginfo_t *info, void *context)
         return;
     struct wadi_guard *g = sim->guard;
     uintptr_t pc = pc_of(context);
-    if (sim->calls != g->calls || sim->now != g->now || !in_firmware(sim, pc)) {
-        g->calls = sim->calls;
-        g->now = sim->now;
-        g->silent = 0;
-    } else if (jumps_to_self(sim, pc)) {
+    bool inside = in_firmware(sim, pc);
+    if (sim->calls != g->calls || sim->now != g->now) {
+        g->still = g->silent = g->waiting = 0;
+    } else if (inside && jumps_to_self(sim, pc)) {
+        g->loop_pc = pc + 1;
         redirect(context, idle_entry);
-    } else if (++g->silent * TICK_MS >= sim->host_limit_s * 1000L) {
-        stop_at(sim, context, WAD_RUN_HUNG,
-                g_strdup_printf("the firmware ran for %u s of host time without touching a "
-                                "register: simulated time stands still here",
-                                sim->host_limit_s));
+    } else {
+        stand_still(sim, context, inside);
+        if (++g->still * TICK_MS >= sim->host_limit_s * 1000L && inside)
+            stop_at(sim, context, WAD_RUN_HUNG,
+                    g_strdup_printf("the firmware ran for %u s of host time without touching a "
+                                    "register: simulated time stands still here",
+                                    sim->host_limit_s));
     }
+    remember(g, sim);
     errno = saved;
 }
 

@@ -12,6 +12,7 @@
 
 #define WADI_TRACE   8
 #define WADI_NO_LINE UINT_MAX
+#define WADI_ALARM   UINT_MAX
 
 typedef struct wadi_block wadi_block;
 
@@ -78,6 +79,16 @@ typedef struct wadi_lock {
     bool open;
 } wadi_lock;
 
+/* What else is told of an access, beyond the bus. */
+enum {
+    WADI_WATCH_RACES = 1,  /* handlers may run: what they share is looked at */
+    WADI_WATCH_POINTS = 2, /* exploration counts, or holds the firmware at, call-ins */
+    WADI_WATCH_OWNED = 4,  /* a DMA transfer owns memory */
+    WADI_WATCH_TRACE = 8,  /* registers accessed are written down */
+    WADI_WATCH_VARIABLES = 7,
+    WADI_WATCH_REGISTERS = 11
+};
+
 /* One register of one block. */
 typedef struct wadi_slot {
     uint32_t value;
@@ -98,6 +109,12 @@ typedef struct wadi_slot {
     const wad_register *reg;
     wad_role_set roles;
     uint64_t address;
+    /* the race finder's */
+    wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
+    uint64_t update_lines;    /* lines that were enabled then */
+    uint32_t wr_entry;        /* handlers entered before the last write */
+    uint16_t sync;
+    uint8_t update_context, wr_context, wr_line;
 } wadi_slot;
 
 /* One bus address: what reads there and what is written there. */
@@ -281,9 +298,19 @@ struct wad_sim {
     struct {
         uintptr_t address, pc;
         void *frame;
-        unsigned bytes; /* 0: none */
+        unsigned bytes; /* 0: none; WADI_ALARM: the host timer wants to be heard */
     } pending;
-    uintptr_t regs_start, regs_end; /* register pages mapped for plain firmware */
+    uintptr_t regs_start, regs_end;    /* register pages mapped for plain firmware */
+    unsigned watch;                    /* WADI_WATCH_ bits */
+    uintptr_t align_mask;              /* address bits that must be 0 within an access's size */
+    uintptr_t plain_pc, plain_address; /* the last plain read */
+    uint64_t plain_reads, plain_writes;
+    uint64_t lines_on; /* enabled at the controller, the first 64 */
+    struct wadi_race *race;
+    struct wadi_explore *explore;
+    struct wadi_trace_out *trace;
+    GArray *owned;  /* wadi_owned: memory that DMA works on */
+    uintptr_t bias; /* where they lie: the bus address plus this */
 
     const wad_sheet *sheet;
     wadi_queue queue;
@@ -315,9 +342,12 @@ struct wad_sim {
     uint64_t end_ps;
     wad_event end_event;
     wadi_story story;
-    bool restart;    /* the chip was reset: main begins anew */
-    bool resetting;  /* registers are being put back, clocks do not stand yet */
-    bool chip_reset; /* and it is not a power-on */
+    uint64_t fault_address;
+    bool fault_writes;
+    char *fault_story; /* of the first bus fault */
+    bool restart;      /* the chip was reset: main begins anew */
+    bool resetting;    /* registers are being put back, clocks do not stand yet */
+    bool chip_reset;   /* and it is not a power-on */
     unsigned resets;
     unsigned host_limit_s;
     struct wadi_guard *guard;
@@ -365,6 +395,8 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 void wadi_cpu_service(wad_sim *sim);
 void wadi_cpu_recheck(wad_sim *sim);
 void wadi_cpu_sleep(wad_sim *sim);
+/** Waits for an interrupt to be served, `limit_ps` at the most. */
+void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps);
 /** Never returns: main is an empty loop, or a default handler has parked. */
 void wadi_cpu_idle(wad_sim *sim) __attribute__((noreturn));
 /** The default handler: reports that the line has none, and parks. */
@@ -385,6 +417,23 @@ static inline void wadi_cpu_access(wad_sim *sim)
     if (sim->now >= sim->due)
         wadi_cpu_service(sim);
 }
+
+/* ---- fault.c ---- */
+/** After an access that the core cannot complete: takes `story`. */
+void wadi_bus_fault(wad_sim *sim, char *story) __attribute__((noreturn));
+/** The default handler of bus faults was entered. */
+void wadi_bus_fault_unhandled(wad_sim *sim) __attribute__((noreturn));
+/** An access ("read of", "write to") where nothing is. */
+void wadi_unmapped(wad_sim *sim, uint64_t address, const char *what) __attribute__((noreturn));
+void wadi_misaligned(wad_sim *sim, uint64_t address, unsigned bytes) __attribute__((noreturn));
+
+/* ---- race.c; race.h has the rest ---- */
+/** Something lets the line through: what was done so far is done before its handler runs. */
+void wadi_race_enabled(wad_sim *sim, unsigned line);
+
+/* ---- owned.c: memory that DMA works on ---- */
+void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write);
+void wadi_owned_reset(wad_sim *sim);
 
 /* ---- locks.c ---- */
 void wadi_locks_build(wadi_block *block);
@@ -409,6 +458,9 @@ void wadi_pins_announce(wad_sim *sim);
 wadi_trace wadi_trace_here(const wad_sim *sim);
 void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
                  ...) __attribute__((format(printf, 4, 5)));
+/** Counts a finding that was made before: true. False: it is new, and its text is wanted. */
+bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+                       const wadi_trace *trace);
 void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
                     const wadi_trace *trace, const char *format, ...)
     __attribute__((format(printf, 5, 6)));
@@ -425,6 +477,8 @@ void wadi_source_free(wadi_source *source);
 /** The user's own line first; at most `room` places. */
 unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
                             unsigned room);
+/** The name of the variable at an address, "buffer+4", or the address; g_free. */
+char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 /** True when both addresses come from one source line (inlined calls counted at their caller). */
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b);
 
@@ -454,7 +508,7 @@ static inline void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned byt
         wadi_plain_read_wide(sim, address, bytes);
         return;
     }
-    uint32_t value = wadi_bus_read(sim, address, bytes);
+    uint32_t value = wadi_bus_read(sim, address - sim->bias, bytes);
     __builtin_memcpy((void *)address, &value, bytes <= 4 ? bytes : 4);
 }
 /** Before the firmware's own store: noted, and picked up at the next call-in. */

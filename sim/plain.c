@@ -11,7 +11,9 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
-#include "internal.h"
+#include "explore.h"
+#include "guard.h"
+#include "race.h"
 
 #ifndef MAP_FIXED_NOREPLACE
 #define MAP_FIXED_NOREPLACE 0x100000
@@ -41,6 +43,9 @@ bool wadi_plain_map(wad_sim *sim, char **why)
         start = MIN(start, (uintptr_t)b->base & ~(page - 1));
         end = MAX(end, ((uintptr_t)b->base + b->layout->size + page - 1) & ~(page - 1));
     }
+    sim->bias = wad_sheet_address_bias(sim->sheet);
+    start += sim->bias;
+    end += sim->bias;
     if (end <= start || !map_pages(start, end, why))
         return false;
     sim->regs_start = start;
@@ -83,10 +88,18 @@ void wadi_plain_pick_up(wad_sim *sim)
     unsigned bytes = sim->pending.bytes, step = step_of(sim, bytes);
     void *frame = sim->frame;
     sim->pending.bytes = 0;
+    if (bytes == WADI_ALARM) {
+        wadi_guard_alarm(sim);
+        return;
+    }
+    if (address - sim->regs_start >= sim->regs_end - sim->regs_start) {
+        wadi_race_written(sim);
+        return;
+    }
     sim->pc = sim->pending.pc;
     sim->frame = sim->pending.frame;
     for (unsigned at = 0; at < bytes; at += step)
-        wadi_bus_apply(sim, address + at, step, load(address + at, step));
+        wadi_bus_apply(sim, address + at - sim->bias, step, load(address + at, step));
     sim->pc = pc;
     sim->frame = frame;
 }
@@ -95,22 +108,24 @@ void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     unsigned step = step_of(sim, bytes);
     for (unsigned at = 0; at < bytes; at += step)
-        place(address + at, step, wadi_bus_read(sim, address + at, step));
+        place(address + at, step, wadi_bus_read(sim, address + at - sim->bias, step));
 }
 
 /* A bit-field's store reads its surroundings first without telling: they are placed as well. */
 static void place_surroundings(wad_sim *sim, uintptr_t address)
 {
     uint32_t value;
-    const wadi_slot *slot = wadi_bus_slot(sim, address, true);
+    const wadi_slot *slot = wadi_bus_slot(sim, address - sim->bias, true);
     if (slot && wad_sim_peek(sim, slot->address, &value))
-        place((uintptr_t)slot->address, slot->bytes, value);
+        place((uintptr_t)slot->address + sim->bias, slot->bytes, value);
 }
 
 void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     uintptr_t pc = sim->pc;
     void *frame = sim->frame;
+    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
+        wadi_explore_point(sim, address - sim->bias);
     wadi_cpu_access(sim);
     if (bytes < sim->sheet->bus_bits / 8u)
         place_surroundings(sim, address);

@@ -4,8 +4,9 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
+#include "explore.h"
 #include "guard.h"
-#include "internal.h"
+#include "race.h"
 
 #define STACK_SIZE ((size_t)1 << 20)
 
@@ -104,6 +105,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     wad_sim *sim = g_new0(wad_sim, 1);
     sim->sheet = sheet;
     sim->host_limit_s = 10;
+    sim->align_mask = sheet->cpu.aligned ? sheet->bus_bits / 8u - 1 : 0;
     sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
     sim->user_events = g_ptr_array_new_with_free_func(g_free);
@@ -138,6 +140,10 @@ void wad_sim_free(wad_sim *sim)
     g_free(sim->lines);
     g_free(sim->queue.heap);
     g_free(sim->story.text);
+    g_free(sim->fault_story);
+    wadi_explore_free(sim);
+    if (sim->owned)
+        g_array_free(sim->owned, TRUE);
     g_free(sim);
 }
 
@@ -183,6 +189,8 @@ void wad_sim_clear_events(wad_sim *sim)
 /* The registers, the clocks, the core and the firmware's variables; not time, not the world. */
 static void reset_chip(wad_sim *sim)
 {
+    wadi_race_reset(sim);
+    wadi_owned_reset(sim);
     sim->resetting = true;
     wadi_blocks_reset(sim);
     sim->resetting = false;
@@ -195,6 +203,7 @@ static void reset(wad_sim *sim)
 {
     sim->now = 0;
     sim->resets = 0;
+    g_clear_pointer(&sim->fault_story, g_free);
     sim->asleep_ps = 0;
     sim->pc = 0;
     sim->frame = NULL;
@@ -204,6 +213,7 @@ static void reset(wad_sim *sim)
     sim->queue.order = 0;
     sim->due = UINT64_MAX;
     wadi_findings_reset(sim);
+    wadi_explore_reset(sim);
     wadi_pins_reset(sim);
     reset_chip(sim);
 }

@@ -3,6 +3,7 @@
 #include <dwarf.h>
 #include <elfutils/libdw.h>
 #include <fcntl.h>
+#include <gelf.h>
 #include <link.h>
 #include <string.h>
 #include <unistd.h>
@@ -191,6 +192,12 @@ static void add_pc(place_list *list, uintptr_t pc)
     int line = 0;
     if (at)
         dwarf_lineno(at, &line);
+    /* what a compiler has moved may have no line: the next one that has is the nearest guess */
+    for (Dwarf_Addr next = addr + 1; at && !line && next < addr + 64; next++) {
+        at = dwarf_getsrc_die(&cu, next);
+        if (at)
+            dwarf_lineno(at, &line);
+    }
     const char *file = at ? full_name(src, &cu, dwarf_linesrc(at, NULL, NULL)) : NULL;
     add_scopes(list, &cu, addr, file, line);
 }
@@ -218,6 +225,40 @@ unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *pl
     unsigned n = MIN(list.n - first, room);
     memcpy(places, all + first, n * sizeof *places);
     return n;
+}
+
+/* The object of the symbol table that holds an address. */
+static bool find_object(Elf *elf, uintptr_t address, GElf_Sym *found, const char **name)
+{
+    for (Elf_Scn *scn = NULL; elf && (scn = elf_nextscn(elf, scn));) {
+        GElf_Shdr sh;
+        if (!gelf_getshdr(scn, &sh) || sh.sh_type != SHT_SYMTAB)
+            continue;
+        Elf_Data *data = elf_getdata(scn, NULL);
+        for (int i = 0; data && gelf_getsym(data, i, found); i++)
+            if (GELF_ST_TYPE(found->st_info) == STT_OBJECT &&
+                address - found->st_value < found->st_size) {
+                *name = elf_strptr(elf, sh.sh_link, found->st_name);
+                return *name != NULL;
+            }
+    }
+    return false;
+}
+
+char *wadi_source_variable(wad_sim *sim, uintptr_t address)
+{
+    const wadi_source *src = open_source(sim);
+    GElf_Sym sym;
+    const char *name;
+    if (!src->dwarf || !find_object(dwarf_getelf(src->dwarf), address - src->bias, &sym, &name))
+        return g_strdup_printf("0x%08llx", (unsigned long long)address);
+    uint64_t offset = address - src->bias - sym.st_value;
+    /* a static of a function is called name.1 by some compilers */
+    char *plain = g_strndup(name, strcspn(name, "."));
+    char *text =
+        offset ? g_strdup_printf("%s+%llu", plain, (unsigned long long)offset) : g_strdup(plain);
+    g_free(plain);
+    return text;
 }
 
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)

@@ -114,6 +114,13 @@ void test_remove(char *folder)
 wad_bench_result *test_run(wad_board *board, wad_bench **bench, const char *firmware,
                            const char *const *statements)
 {
+    return test_run_prepared(board, bench, firmware, statements, NULL, NULL);
+}
+
+wad_bench_result *test_run_prepared(wad_board *board, wad_bench **bench, const char *firmware,
+                                    const char *const *statements,
+                                    void (*prepare)(wad_sim *sim, void *ctx), void *ctx)
+{
     wad_diags *diags = wad_diags_new();
     char *say = g_strdup_printf("firmware %s", firmware), *why;
     *bench = wad_bench_new(firmware, board);
@@ -124,8 +131,8 @@ wad_bench_result *test_run(wad_board *board, wad_bench **bench, const char *firm
     wad_diags_free(diags);
     g_free(say);
     assert_true(ok);
-    wad_bench_result *r =
-        wad_bench_run(*bench, &(wad_bench_options){.firmware_dir = FIRMWARE_DIR}, &why);
+    wad_bench_options options = {.firmware_dir = FIRMWARE_DIR, .prepare = prepare, .ctx = ctx};
+    wad_bench_result *r = wad_bench_run(*bench, &options, &why);
     if (!r)
         fail_msg("%s", why);
     return r;

@@ -38,6 +38,9 @@ char *test_folder(void);
 void test_remove(char *folder);
 
 /** Runs a firmware of tests/firmware on the board for `ms`; NULL and a failed test on errors. */
+wad_bench_result *test_run_prepared(wad_board *board, wad_bench **bench, const char *firmware,
+                                    const char *const *statements,
+                                    void (*prepare)(wad_sim *sim, void *ctx), void *ctx);
 wad_bench_result *test_run(wad_board *board, wad_bench **bench, const char *firmware,
                            const char *const *statements);
 

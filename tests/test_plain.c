@@ -52,6 +52,7 @@ static void build(unsigned compiler, const char *level, const char *source, cons
                                 "-I" SOURCE_DIR "/include",
                                 "-I" SOURCE_DIR "/ports/sim",
                                 "-I" BUILD_DIR "/generated/corran32",
+                                "-DWAD_HOST",
                                 define,
                                 "-c",
                                 source,
@@ -70,11 +71,12 @@ static void build(unsigned compiler, const char *level, const char *source, cons
         fail_msg("%s", err);
     g_free(err);
     g_ptr_array_free(argv, TRUE);
-    status = test_spawn(&out, &err, compilers[compiler].name, "-shared", "-fPIC", "-ffreestanding",
-                        "-I" SOURCE_DIR "/include", "-I" SOURCE_DIR "/ports/sim", "-Wl,-Bsymbolic",
-                        "-Wl,-Ttext-segment=0x20000000",
-                        "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset", object,
-                        BUILD_DIR "/generated/corran32/corran32_vectors.c", "-o", target, NULL);
+    status = test_spawn(
+        &out, &err, compilers[compiler].name, "-shared", "-fPIC", "-ffreestanding",
+        "-I" SOURCE_DIR "/include", "-I" SOURCE_DIR "/ports/sim", "-Wl,-Bsymbolic",
+        "-Wl,-Ttext-segment=0x20000000",
+        "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort",
+        object, BUILD_DIR "/generated/corran32/corran32_vectors.c", "-o", target, NULL);
     if (status)
         fail_msg("%s", err);
     g_free(out);
@@ -214,6 +216,39 @@ static void right_firmware_raises_nothing(void **state)
                (void *)"right");
 }
 
+static void right_ways_to_share_raise_nothing(void **state)
+{
+    static const char *const cases[] = {"LOCK", "HAND_OVER",    "ATOMICS",
+                                        "INIT", "LINE_OFF",     "HIGH_LOW_HIGH",
+                                        "RING", "SET_REGISTER", "TAKE_FLAG"};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *define = g_strdup_printf("-DCASE=%s", cases[i]);
+        const char *const say[] = {"capture WARN", "run 5 ms", "expect warn edges 6",
+                                   "expect no findings", NULL};
+        everywhere(SOURCE_DIR "/tests/firmware/idioms.c", define, say, must_pass, (void *)cases[i]);
+        g_free(define);
+    }
+}
+
+static void wrong_ways_to_share_are_found(void **state)
+{
+    static const struct {
+        const char *name;
+        unsigned finding;
+    } cases[] = {{"PLAIN_READ", 701}, {"PLAIN_WRITE", 701},     {"WIDE_READ", 702},
+                 {"UPDATE", 703},     {"REGISTER_UPDATE", 703}, {"UNGUARDED_PART", 701}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        wanted w = {cases[i].finding, test_marked_line("idioms.c", cases[i].name), cases[i].name};
+        char *define = g_strdup_printf("-DCASE=%s", cases[i].name);
+        const char *const say[] = {"run 5 ms", NULL};
+        assert_true(w.line > 0);
+        everywhere(SOURCE_DIR "/tests/firmware/idioms.c", define, say, must_find, &w);
+        g_free(define);
+    }
+}
+
 static void one_plain_firmware_a_process(void **state)
 {
     (void)state;
@@ -237,6 +272,8 @@ int main(void)
         cmocka_unit_test(mistakes_are_found_at_their_line),
         cmocka_unit_test(odd_accesses_arrive_whole),
         cmocka_unit_test(right_firmware_raises_nothing),
+        cmocka_unit_test(right_ways_to_share_raise_nothing),
+        cmocka_unit_test(wrong_ways_to_share_are_found),
         cmocka_unit_test(one_plain_firmware_a_process),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);

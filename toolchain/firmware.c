@@ -181,9 +181,10 @@ static GPtrArray *compile_line(const builder *w)
 /* The user's sources are instrumented; generated ones and drivers call the port by themselves. */
 static bool compile(builder *w, const char *source, bool users)
 {
-    static const char *const gcc[] = {"-fsanitize=thread", "--param", "tsan-distinguish-volatile=1",
-                                      NULL};
-    static const char *const clang[] = {"-fsanitize=thread",
+    static const char *const gcc[] = {"-DWAD_HOST", "-fsanitize=thread", "--param",
+                                      "tsan-distinguish-volatile=1", NULL};
+    static const char *const clang[] = {"-DWAD_HOST",
+                                        "-fsanitize=thread",
                                         "-fno-finite-loops",
                                         "-mllvm",
                                         "-tsan-distinguish-volatile=1",
@@ -225,9 +226,10 @@ static bool compile_all(builder *w)
 
 static bool link_all(builder *w)
 {
-    static const char *const flags[] = {"-shared", "-Wl,-Bsymbolic",
-                                        "-Wl,-Ttext-segment=0x20000000",
-                                        "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset", NULL};
+    static const char *const flags[] = {
+        "-shared", "-Wl,-Bsymbolic", "-Wl,-Ttext-segment=0x20000000",
+        "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort",
+        NULL};
     GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
     char *part = g_build_filename(w->folder, "out.wfw", NULL);
     add(argv, "%s", w->compiler);

@@ -15,6 +15,9 @@
  *     WAD_CPU_IRQ_OFF()   masks all interrupts        WAD_CPU_SLEEP()    until one is pending
  *     WAD_CPU_IRQ_ON()    opens the global mask       WAD_CPU_BARRIER()  completes all accesses
  *     WAD_CPU_NOP()       one cycle
+ *
+ *     wad_cycles(n)       tells the simulated chip of n core cycles of work that it cannot see:
+ *                         plain code takes no simulated time. Nothing on a target, which works.
  */
 #ifndef WADIUM_CPU_H
 #define WADIUM_CPU_H
@@ -43,6 +46,11 @@ void wad_port_cycles(uint32_t n);
 #define WAD_CPU_SLEEP()   wad_port_sleep()
 #define WAD_CPU_BARRIER() wad_port_barrier()
 #define WAD_CPU_NOP()     wad_port_cycles(1)
+#define wad_cycles(n)     wad_port_cycles(n)
+#endif
+
+#ifndef wad_cycles
+#define wad_cycles(n) ((void)(n))
 #endif
 
 #endif

@@ -74,14 +74,6 @@ typedef struct wad_block {
     int16_t irq;           /**< interrupt line, -1 for none */
 } wad_block;
 
-/* The address macro of generated headers: a host that cannot map low pages adds a bias here. */
-#ifndef WAD_ADDRESS_BIAS
-#define WAD_ADDRESS_BIAS 0u
-#endif
-#ifndef WAD_ADDRESS
-#define WAD_ADDRESS(address) ((uintptr_t)((address) + WAD_ADDRESS_BIAS))
-#endif
-
 #if defined(__GNUC__)
 #define WADI_INLINE           static inline __attribute__((always_inline))
 #define WADI_KNOWN(condition) (__builtin_constant_p(condition) && (condition))

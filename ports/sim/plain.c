@@ -9,9 +9,11 @@
  * behaves alike.
  */
 #include <stddef.h>
+#include <stdlib.h>
 #include <string.h>
 
-#include "sim/internal.h"
+#include "sim/explore.h"
+#include "sim/race.h"
 
 /* The caller's place; a macro, because it must see the caller's frame. */
 #define CALLER(sim)                                                                                \
@@ -27,69 +29,91 @@ static inline bool is_register(const wad_sim *sim, uintptr_t address)
 
 /* ---- loads and stores ---- */
 
-#define READ(name, bytes, is_volatile)                                                             \
-    EXPORT void name(void *address);                                                               \
-    void name(void *address)                                                                       \
-    {                                                                                              \
-        wad_sim *sim = wadi_current;                                                               \
-        if (!sim)                                                                                  \
-            return;                                                                                \
-        wadi_plain_flush(sim);                                                                     \
-        if (__builtin_expect(is_register(sim, (uintptr_t)address), 0)) {                           \
-            CALLER(sim);                                                                           \
-            wadi_plain_read(sim, (uintptr_t)address, bytes);                                       \
-        } else if (is_volatile) {                                                                  \
-            CALLER(sim);                                                                           \
-            wadi_cpu_access(sim);                                                                  \
-        }                                                                                          \
+/* A variable: a volatile one takes time, once for each bus word; what watches it is told. */
+static __attribute__((noinline)) void watched(wad_sim *sim, uintptr_t address, size_t bytes,
+                                              bool write, wadi_how how)
+{
+    if (sim->watch & WADI_WATCH_POINTS)
+        wadi_explore_point(sim, address);
+    if (sim->watch & WADI_WATCH_OWNED)
+        wadi_owned_access(sim, address, bytes, write);
+    if (sim->watch & WADI_WATCH_RACES)
+        wadi_race_access(sim, address, bytes, write, how);
+}
+
+static inline void spend_words(wad_sim *sim, size_t bytes)
+{
+    wadi_cpu_access(sim);
+    for (size_t at = sim->sheet->bus_bits / 8u; at < bytes; at += sim->sheet->bus_bits / 8u)
+        wadi_cpu_access(sim);
+}
+
+#define ACCESS(sim, address, size, write, how, aligned)                                            \
+    wad_sim *sim = wadi_current;                                                                   \
+    if (!sim)                                                                                      \
+        return;                                                                                    \
+    wadi_plain_flush(sim);                                                                         \
+    if (__builtin_expect(is_register(sim, (uintptr_t)(address)), 0)) {                             \
+        CALLER(sim);                                                                               \
+        if (write)                                                                                 \
+            wadi_plain_write(sim, (uintptr_t)(address), (unsigned)(size));                         \
+        else                                                                                       \
+            wadi_plain_read(sim, (uintptr_t)(address), (unsigned)(size));                          \
+        return;                                                                                    \
+    }                                                                                              \
+    if ((how) != WADI_PLAIN) {                                                                     \
+        CALLER(sim);                                                                               \
+        spend_words(sim, (size));                                                                  \
+    } else if (write) {                                                                            \
+        sim->plain_writes++;                                                                       \
+    } else {                                                                                       \
+        sim->plain_reads++;                                                                        \
+        sim->plain_pc = (uintptr_t)__builtin_return_address(0);                                    \
+        sim->plain_address = (uintptr_t)(address);                                                 \
+    }                                                                                              \
+    if (__builtin_expect(((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask) ||     \
+                             sim->watch & WADI_WATCH_VARIABLES,                                    \
+                         0)) {                                                                     \
+        CALLER(sim);                                                                               \
+        if ((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask)                      \
+            wadi_misaligned(sim, (uintptr_t)(address), (unsigned)(size));                          \
+        watched(sim, (uintptr_t)(address), (size), (write), (how));                                \
     }
 
-#define WRITE(name, bytes, is_volatile)                                                            \
+#define ONE(name, bytes, write, how, aligned)                                                      \
     EXPORT void name(void *address);                                                               \
     void name(void *address)                                                                       \
     {                                                                                              \
-        wad_sim *sim = wadi_current;                                                               \
-        if (!sim)                                                                                  \
-            return;                                                                                \
-        wadi_plain_flush(sim);                                                                     \
-        if (__builtin_expect(is_register(sim, (uintptr_t)address), 0)) {                           \
-            CALLER(sim);                                                                           \
-            wadi_plain_write(sim, (uintptr_t)address, bytes);                                      \
-        } else if (is_volatile) {                                                                  \
-            CALLER(sim);                                                                           \
-            wadi_cpu_access(sim);                                                                  \
-        }                                                                                          \
+        ACCESS(sim, address, bytes, write, how, aligned)                                           \
     }
 
 /* Read, then write, announced in one call. */
-#define READ_WRITE(name, bytes)                                                                    \
+#define BOTH(name, bytes, aligned)                                                                 \
     EXPORT void name(void *address);                                                               \
     void name(void *address)                                                                       \
     {                                                                                              \
-        wad_sim *sim = wadi_current;                                                               \
-        if (!sim)                                                                                  \
-            return;                                                                                \
-        wadi_plain_flush(sim);                                                                     \
-        if (!is_register(sim, (uintptr_t)address))                                                 \
-            return;                                                                                \
-        CALLER(sim);                                                                               \
-        wadi_plain_read(sim, (uintptr_t)address, bytes);                                           \
-        wadi_plain_write(sim, (uintptr_t)address, bytes);                                          \
+        if (wadi_current && is_register(wadi_current, (uintptr_t)address)) {                       \
+            wadi_plain_flush(wadi_current);                                                        \
+            CALLER(wadi_current);                                                                  \
+            wadi_plain_read(wadi_current, (uintptr_t)address, bytes);                              \
+        }                                                                                          \
+        ACCESS(sim, address, bytes, true, WADI_PLAIN, aligned)                                     \
     }
 
 #define ACCESSES(bytes)                                                                            \
-    READ(__tsan_read##bytes, bytes, false)                                                         \
-    READ(__tsan_volatile_read##bytes, bytes, true)                                                 \
-    WRITE(__tsan_write##bytes, bytes, false)                                                       \
-    WRITE(__tsan_volatile_write##bytes, bytes, true)                                               \
-    READ_WRITE(__tsan_read_write##bytes, bytes)
+    ONE(__tsan_read##bytes, bytes, false, WADI_PLAIN, true)                                        \
+    ONE(__tsan_volatile_read##bytes, bytes, false, WADI_VOLATILE, true)                            \
+    ONE(__tsan_write##bytes, bytes, true, WADI_PLAIN, true)                                        \
+    ONE(__tsan_volatile_write##bytes, bytes, true, WADI_VOLATILE, true)                            \
+    BOTH(__tsan_read_write##bytes, bytes, true)
 
+/* Of packed data: the target's compiler knows as well, and takes it apart. */
 #define UNALIGNED(bytes)                                                                           \
-    READ(__tsan_unaligned_read##bytes, bytes, false)                                               \
-    READ(__tsan_unaligned_volatile_read##bytes, bytes, true)                                       \
-    WRITE(__tsan_unaligned_write##bytes, bytes, false)                                             \
-    WRITE(__tsan_unaligned_volatile_write##bytes, bytes, true)                                     \
-    READ_WRITE(__tsan_unaligned_read_write##bytes, bytes)
+    ONE(__tsan_unaligned_read##bytes, bytes, false, WADI_PLAIN, false)                             \
+    ONE(__tsan_unaligned_volatile_read##bytes, bytes, false, WADI_VOLATILE, false)                 \
+    ONE(__tsan_unaligned_write##bytes, bytes, true, WADI_PLAIN, false)                             \
+    ONE(__tsan_unaligned_volatile_write##bytes, bytes, true, WADI_VOLATILE, false)                 \
+    BOTH(__tsan_unaligned_read_write##bytes, bytes, false)
 
 ACCESSES(1)
 ACCESSES(2)
@@ -108,27 +132,11 @@ EXPORT void __tsan_write_range(void *address, size_t size);
 
 void __tsan_read_range(void *address, size_t size)
 {
-    wad_sim *sim = wadi_current;
-    if (!sim)
-        return;
-    wadi_plain_flush(sim);
-    if (!is_register(sim, (uintptr_t)address))
-        return;
-    CALLER(sim);
-    wadi_plain_read(sim, (uintptr_t)address, (unsigned)size);
+    ACCESS(sim, address, size, false, WADI_PLAIN, false)
 }
 
-void __tsan_write_range(void *address, size_t size)
-{
-    wad_sim *sim = wadi_current;
-    if (!sim)
-        return;
-    wadi_plain_flush(sim);
-    if (!is_register(sim, (uintptr_t)address))
-        return;
-    CALLER(sim);
-    wadi_plain_write(sim, (uintptr_t)address, (unsigned)size);
-}
+void __tsan_write_range(void *address,
+                        size_t size){ACCESS(sim, address, size, true, WADI_PLAIN, false)}
 
 /* ---- functions: a write must not wait beyond its function ---- */
 
@@ -181,16 +189,22 @@ static void atomic_enter(const void *address, unsigned bytes, uintptr_t pc, void
     sim->frame = frame;
     if (is_register(sim, (uintptr_t)address))
         wadi_plain_read(sim, (uintptr_t)address, bytes);
-    else
+    else {
         wadi_cpu_access(sim);
+        if (sim->watch & WADI_WATCH_VARIABLES)
+            watched(sim, (uintptr_t)address, bytes, false, WADI_ATOMIC);
+    }
 }
 
 static void atomic_leave(const void *address, unsigned bytes)
 {
     wad_sim *sim = wadi_current;
-    if (!sim || !is_register(sim, (uintptr_t)address))
+    if (!sim)
         return;
-    wadi_plain_write(sim, (uintptr_t)address, bytes);
+    if (is_register(sim, (uintptr_t)address))
+        wadi_plain_write(sim, (uintptr_t)address, bytes);
+    else if (sim->watch & WADI_WATCH_VARIABLES)
+        watched(sim, (uintptr_t)address, bytes, true, WADI_ATOMIC);
 }
 
 #define ATOMIC_ENTER(address, type)                                                                \
@@ -300,11 +314,13 @@ static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uint
                      void *frame)
 {
     wadi_plain_flush(sim);
-    if (!n || !is_register(sim, address))
+    if (!n || (!is_register(sim, address) && !(sim->watch & WADI_WATCH_VARIABLES)))
         return;
     sim->pc = pc;
     sim->frame = frame;
-    if (write)
+    if (!is_register(sim, address))
+        watched(sim, address, n, write, WADI_PLAIN);
+    else if (write)
         wadi_plain_write(sim, address, (unsigned)n);
     else
         wadi_plain_read(sim, address, (unsigned)n);
@@ -350,4 +366,42 @@ void *__wrap_memset(void *to, int value, size_t n)
     if (sim)
         wadi_plain_flush(sim);
     return to;
+}
+
+/* ---- the way out of a hosted program, linked with --wrap: a controller has none ---- */
+
+EXPORT void __wrap_exit(int status) __attribute__((noreturn));
+EXPORT void __wrap__exit(int status) __attribute__((noreturn));
+EXPORT void __wrap_abort(void) __attribute__((noreturn));
+
+static void leave(char *story, uintptr_t pc, void *frame) __attribute__((noreturn));
+static void leave(char *story, uintptr_t pc, void *frame)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim)
+        abort();
+    wadi_plain_flush(sim);
+    sim->pc = pc;
+    sim->frame = frame;
+    sim->story.trace = wadi_trace_here(sim);
+    wadi_run_stop(sim, WAD_RUN_RETURNED, story);
+}
+
+#define LEAVE(...)                                                                                 \
+    leave(g_strdup_printf(__VA_ARGS__), (uintptr_t)__builtin_return_address(0),                    \
+          *(void **)__builtin_frame_address(0))
+
+void __wrap_exit(int status)
+{
+    LEAVE("the firmware called exit(%d): a controller has nowhere to go", status);
+}
+
+void __wrap__exit(int status)
+{
+    LEAVE("the firmware called _exit(%d): a controller has nowhere to go", status);
+}
+
+void __wrap_abort(void)
+{
+    LEAVE("the firmware called abort()");
 }

@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "sim/internal.h"
+#include "sim/race.h"
 
 static wad_sim *none(void)
 {
@@ -21,6 +21,13 @@ static inline wad_sim *current(void)
     return __builtin_expect(sim != NULL, 1) ? sim : none();
 }
 
+/* Plain C of a chip with low registers knows their blocks by biased addresses. */
+static inline uint64_t bus_address(const wad_sim *sim, uintptr_t address)
+{
+    return address - sim->regs_start < sim->regs_end - sim->regs_start ? address - sim->bias
+                                                                       : address;
+}
+
 /* The caller's place, kept for findings; a macro, because it must see the caller's frame. */
 #define ENTER(sim)                                                                                 \
     wad_sim *sim = current();                                                                      \
@@ -31,37 +38,37 @@ static inline wad_sim *current(void)
 uint8_t wad_port_read8(uintptr_t base, uint32_t offset)
 {
     ENTER(sim);
-    return (uint8_t)wadi_bus_read(sim, base + offset, 1);
+    return (uint8_t)wadi_bus_read(sim, bus_address(sim, base + offset), 1);
 }
 
 uint16_t wad_port_read16(uintptr_t base, uint32_t offset)
 {
     ENTER(sim);
-    return (uint16_t)wadi_bus_read(sim, base + offset, 2);
+    return (uint16_t)wadi_bus_read(sim, bus_address(sim, base + offset), 2);
 }
 
 uint32_t wad_port_read32(uintptr_t base, uint32_t offset)
 {
     ENTER(sim);
-    return wadi_bus_read(sim, base + offset, 4);
+    return wadi_bus_read(sim, bus_address(sim, base + offset), 4);
 }
 
 void wad_port_write8(uintptr_t base, uint32_t offset, uint8_t value)
 {
     ENTER(sim);
-    wadi_bus_write(sim, base + offset, 1, value);
+    wadi_bus_write(sim, bus_address(sim, base + offset), 1, value);
 }
 
 void wad_port_write16(uintptr_t base, uint32_t offset, uint16_t value)
 {
     ENTER(sim);
-    wadi_bus_write(sim, base + offset, 2, value);
+    wadi_bus_write(sim, bus_address(sim, base + offset), 2, value);
 }
 
 void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
 {
     ENTER(sim);
-    wadi_bus_write(sim, base + offset, 4, value);
+    wadi_bus_write(sim, bus_address(sim, base + offset), 4, value);
 }
 
 uint32_t wad_port_irq_save(void)
@@ -77,6 +84,8 @@ void wad_port_irq_restore(uint32_t state)
 {
     ENTER(sim);
     sim->masked = state != 0;
+    if (!state && !sim->was_unmasked)
+        wadi_race_begin(sim);
     sim->was_unmasked |= !state;
     wadi_cpu_spend(sim, 1);
 }
@@ -85,6 +94,8 @@ void wad_port_irq_on(void)
 {
     ENTER(sim);
     sim->masked = false;
+    if (!sim->was_unmasked)
+        wadi_race_begin(sim);
     sim->was_unmasked = true;
     wadi_cpu_spend(sim, 1);
 }

@@ -37,6 +37,7 @@ static void choose(wad_model *m)
 static void load(wad_model *m)
 {
     irqc_state *s = wad_model_state(m);
+    uint64_t before = m->sim->lines_on;
     memset(s->enabled, 0, sizeof s->enabled);
     for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
         bool on = wad_model_get(m, ROLE_enable, i) != 0;
@@ -45,6 +46,9 @@ static void load(wad_model *m)
         if (on && i < m->sim->sheet->n_vectors)
             m->sim->lines[i].enabled_at_controller = true;
     }
+    m->sim->lines_on = s->enabled[0];
+    for (uint64_t on = s->enabled[0] & ~before; on; on &= on - 1)
+        wadi_race_enabled(m->sim, (unsigned)__builtin_ctzll(on));
     choose(m);
 }
 

@@ -10,14 +10,8 @@
 
 #define SMALL_SHEET_HASH "70ea40c33920efdf"
 
-/* Every address passes through here: a host that cannot map low pages adds a bias, a target
- * adds nothing. */
-#ifndef WAD_ADDRESS_BIAS
-#define WAD_ADDRESS_BIAS 0u
-#endif
-#ifndef WAD_ADDRESS
-#define WAD_ADDRESS(address) ((uintptr_t)((address) + WAD_ADDRESS_BIAS))
-#endif
+/* Every address passes through here. A target adds nothing. */
+#define WAD_ADDRESS(address) ((uintptr_t)(address))
 
 /* A field of a word that was read; a field's value in place; a word with one field changed.
  * The _AT forms take the element of a field array. */

@@ -5,13 +5,13 @@
 #ifndef SMALL_ROLES_H
 #define SMALL_ROLES_H
 
+#include "small.h"
+
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/timer.h>
 #include <wadium/watchdog.h>
-
-#include "small.h"
 
 #if WAD_ROLES_FORMAT != 2
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"

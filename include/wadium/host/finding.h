@@ -66,7 +66,19 @@
     X(NO_FUNCTION,     502, "pin given a function that it does not have",                                \
       "The pin floats. Look the function's number up in the pin table.")                                 \
     X(WATCHDOG,        601, "the watchdog reset the chip",                                               \
-      "Main begins anew. Feed it more often, or stop it first thing in main where it runs from reset.")
+      "Main begins anew. Feed it more often, or stop it first thing in main where it runs from reset.")  \
+    X(SHARED_PLAIN,    701, "plain variable shared with a handler",                                      \
+      "The compiler may keep it in a register or move the access. Make it volatile, or close interrupts around it.") \
+    X(TORN,            702, "variable wider than the bus accessed in halves",                            \
+      "A handler between the halves leaves them from two values. Close interrupts around it, or read until equal.") \
+    X(BROKEN_UPDATE,   703, "read-modify-write that a handler breaks",                                   \
+      "One of the two changes is lost. Close interrupts around it, or use a set, clear or toggle register.") \
+    X(DMA_OWNED,       704, "buffer touched while DMA owns it",                                          \
+      "It is half old, half new. Wait for the transfer's end, or use the half that it is not working on.") \
+    X(HOISTED,         705, "loop that waits for a plain variable",                                      \
+      "The compiler reads it once and loops for ever. Make it volatile.")                                \
+    X(DELAY_LOOP,      706, "delay loop that touches nothing",                                           \
+      "It takes no simulated time, and on the chip a time nobody knows. Use a timer, or say wad_cycles(n).")
 /* clang-format on */
 
 typedef enum wad_finding_kind {

@@ -92,6 +92,14 @@ bool wad_model_clocked(const wad_model *m);
 uint64_t wad_model_edges(const wad_model *m);
 uint64_t wad_model_edge(const wad_model *m, uint64_t k);
 
+/**
+ * Memory at a bus address belongs to the model's transfer from now on, which fills it (`writes`) or
+ * only reads it; the CPU's touching it meanwhile is a finding in plain firmware. Until disowned, or
+ * the chip's reset.
+ */
+void wad_model_own(wad_model *m, uint64_t address, uint64_t size, bool writes);
+void wad_model_disown(wad_model *m, uint64_t address);
+
 /** The i-th interrupt line of the block asks for service, or no longer does. */
 void wad_model_line(wad_model *m, unsigned i, bool level);
 

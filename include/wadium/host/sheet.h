@@ -273,6 +273,10 @@ typedef struct wad_cpu {
     unsigned access;
     unsigned interrupt_entry;
     unsigned interrupt_exit;
+    int bus_fault;      /**< interrupt line of bus faults; -1: the chip has none */
+    bool aligned;       /**< a misaligned access is a fault */
+    bool char_unsigned; /**< of the target's compiler */
+    unsigned int_bits;  /**< of the target's compiler: 16 or 32 */
 } wad_cpu;
 
 struct wad_sheet {
@@ -334,6 +338,11 @@ uint64_t wad_fieldref_address(const wad_fieldref *ref);
 char *wad_fieldref_name(const wad_fieldref *ref);
 /** Bits of the register, in place. */
 uint64_t wad_fieldref_mask(const wad_fieldref *ref);
+
+/** What a host adds to the addresses of a chip whose registers lie where no page can be mapped
+ * (below 64 KiB), so that plain C reaches them: 0 for the others. */
+#define WAD_LOW_ADDRESS_BIAS 0x30000000u
+uint32_t wad_sheet_address_bias(const wad_sheet *sheet);
 
 /** "rw", "w1c", ... */
 const char *wad_access_word(wad_access access);

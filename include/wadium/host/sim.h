@@ -94,6 +94,16 @@ typedef struct wad_irq_record {
 typedef void (*wad_irq_fn)(void *ctx, const wad_irq_record *record);
 void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx);
 
+/**
+ * Exploration: interrupts that come elsewhere. In the next runs the firmware waits, at its
+ * `stops`-th call-ins (ascending, counted from 0 while interrupts are open), until an interrupt has
+ * been served, 20 ms at the most: as if the CPU had been slower up to there. The same stops give
+ * the same run. With `log`, call-ins are kept for wad_sim_explore_points.
+ */
+void wad_sim_explore(wad_sim *sim, const uint64_t *stops, unsigned n_stops, bool log);
+/** Of the last run: the call-ins that touched what code of several priorities touches; g_free. */
+uint64_t *wad_sim_explore_points(const wad_sim *sim, unsigned *n);
+
 /** A register's value as it stands, without the side effects of reading; for peeking tools. */
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
 
