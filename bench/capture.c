@@ -26,13 +26,22 @@ struct wad_capture {
     uint64_t *next, *end;
     uint64_t base;
     uint64_t closed; /* edges in all chunks but the last */
+    GArray *words;   /* word_def */
+    GArray *values;  /* wad_word_record */
 };
+
+typedef struct word_def {
+    char *name;
+    unsigned bits;
+} word_def;
 
 wad_capture *wad_capture_new(void)
 {
     wad_capture *c = g_new0(wad_capture, 1);
     c->names = g_ptr_array_new_with_free_func(g_free);
     c->chunks = g_array_new(FALSE, TRUE, sizeof(chunk));
+    c->words = g_array_new(FALSE, FALSE, sizeof(word_def));
+    c->values = g_array_new(FALSE, FALSE, sizeof(wad_word_record));
     return c;
 }
 
@@ -43,6 +52,7 @@ void wad_capture_clear(wad_capture *c)
     g_array_set_size(c->chunks, 0);
     c->next = c->end = NULL;
     c->closed = 0;
+    g_array_set_size(c->values, 0);
 }
 
 void wad_capture_free(wad_capture *c)
@@ -52,6 +62,10 @@ void wad_capture_free(wad_capture *c)
     wad_capture_clear(c);
     g_ptr_array_free(c->names, TRUE);
     g_array_free(c->chunks, TRUE);
+    for (guint i = 0; i < c->words->len; i++)
+        g_free(g_array_index(c->words, word_def, i).name);
+    g_array_free(c->words, TRUE);
+    g_array_free(c->values, TRUE);
     g_free(c);
 }
 
@@ -134,4 +148,36 @@ bool wad_capture_next(const wad_capture *c, wad_cursor *at, wad_edge_record *edg
     edge->channel = (uint32_t)(e >> 2 & 0x3FFF);
     edge->level = (wad_level)(e & 3);
     return true;
+}
+
+/* ---- words: few changes, kept apart ---- */
+
+unsigned wad_capture_word(wad_capture *c, const char *name, unsigned bits)
+{
+    word_def w = {g_strdup(name), bits};
+    g_array_append_val(c->words, w);
+    return c->words->len - 1;
+}
+
+void wad_capture_value(wad_capture *c, unsigned word, uint64_t ps, uint64_t value)
+{
+    wad_word_record r = {ps, value, word};
+    g_array_append_val(c->values, r);
+}
+
+unsigned wad_capture_words(const wad_capture *c)
+{
+    return c->words->len;
+}
+
+const char *wad_capture_word_name(const wad_capture *c, unsigned i, unsigned *bits)
+{
+    const word_def *w = &g_array_index(c->words, word_def, i);
+    *bits = w->bits;
+    return w->name;
+}
+
+const wad_word_record *wad_capture_value_at(const wad_capture *c, uint64_t i)
+{
+    return i < c->values->len ? &g_array_index(c->values, wad_word_record, i) : NULL;
 }

@@ -128,18 +128,25 @@ static void parse_irq(wadi_cursor *c, wadi_expect *e)
     }
 }
 
-static void parse_finding(wadi_cursor *c, wadi_expect *e)
+bool wadi_parse_finding_number(wadi_cursor *c, unsigned *number)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a finding's number, such as W204");
-    e->type = WADI_EXPECT_FINDING;
     if (!name)
-        return;
-    e->line = *name == 'W' ? (unsigned)g_ascii_strtoull(name + 1, NULL, 10) : 0;
-    if (!wad_finding_title((wad_finding_kind)e->line)) {
+        return false;
+    *number = *name == 'W' ? (unsigned)g_ascii_strtoull(name + 1, NULL, 10) : 0;
+    if (!wad_finding_title((wad_finding_kind)*number)) {
         wadi_error(c->src, &where, "there is no finding '%s'; 'wadium findings' lists them", name);
         c->failed = true;
     }
+    return !c->failed;
+}
+
+static void parse_finding(wadi_cursor *c, wadi_expect *e)
+{
+    e->type = WADI_EXPECT_FINDING;
+    if (!wadi_parse_finding_number(c, &e->line))
+        return;
     if (wadi_take_word(c, "at")) {
         e->file = wadi_need_string(c, "\"FILE:LINE\"");
         if (!e->file)

@@ -20,6 +20,13 @@ typedef struct wadi_irq_probe {
     unsigned line;
 } wadi_irq_probe;
 
+/* A finding that is not to be told. */
+typedef struct wadi_silence_rule {
+    wad_silence rule;
+    wad_where where;
+    const char *text; /* as written */
+} wadi_silence_rule;
+
 /* What is done to a pin, and when. */
 typedef struct wadi_stimulus {
     const wad_pin_def *pin;
@@ -71,6 +78,8 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
+    unsigned load;      /* percent */
+    GArray *silences;   /* wadi_silence_rule */
     GArray *irq_probes; /* wadi_irq_probe */
     GArray *probes;     /* wadi_probe */
     GArray *stimuli;    /* wadi_stimulus */
@@ -79,6 +88,10 @@ struct wad_bench {
 
 /** Carries one statement out; messages go to `src`. */
 bool wadi_bench_statement(wad_bench *bench, const wadi_source *src, const wadi_stmt *stmt);
+/** `W304 at "main.c:17" in FUNCTION "reason"`, or the name of a file of such lines. */
+void wadi_say_silence(wad_bench *bench, wadi_cursor *c);
+/** A finding's number; false: a message was given. */
+bool wadi_parse_finding_number(wadi_cursor *c, unsigned *number);
 bool wadi_parse_expect(wad_bench *bench, wadi_cursor *c);
 /** A time in picoseconds. */
 bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);

@@ -259,6 +259,21 @@ static void say_seed(wad_bench *b, wadi_cursor *c)
         b->seed = (uint32_t)seed;
 }
 
+static void say_load(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    wad_rational share;
+    if (!wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &share) || !wadi_need_end(c))
+        return;
+    double percent = (double)share.num * 100.0 / (double)share.den;
+    b->load = percent >= 0 && percent <= 95 ? (unsigned)(percent + 0.5) : 0;
+    if (b->load != percent) {
+        wadi_error(c->src, &where, "the load is 0 to 95 whole percent");
+        c->failed = true;
+    }
+}
+
 static void say_firmware(wad_bench *b, wadi_cursor *c)
 {
     const char *name = c->tok->type == WADI_T_STRING ? wadi_need_string(c, "a firmware")
@@ -281,6 +296,10 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_run(b, &c);
     else if (wadi_take_word(&c, "seed"))
         say_seed(b, &c);
+    else if (wadi_take_word(&c, "load"))
+        say_load(b, &c);
+    else if (wadi_take_word(&c, "silence"))
+        wadi_say_silence(b, &c);
     else if (!b->sheet) {
         wadi_error(src, &where, "name the board first: board NAME (or chip NAME)");
         return false;
@@ -294,7 +313,7 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         wadi_parse_expect(b, &c);
     else
         wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-                          "'run' or 'expect'");
+                          "'load', 'silence', 'run' or 'expect'");
     return !c.failed;
 }
 
@@ -310,6 +329,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->irq_probes = g_array_new(FALSE, FALSE, sizeof(wadi_irq_probe));
     b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
+    b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
     b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
     return b;
 }
@@ -337,6 +357,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->probes, TRUE);
     g_array_free(b->stimuli, TRUE);
     g_array_free(b->expects, TRUE);
+    g_array_free(b->silences, TRUE);
     wad_board_free(b->own_board);
     wad_sheet_free(b->own_sheet);
     wadi_arena_free(b->arena);

@@ -35,9 +35,14 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
     int subject = column(r, offsetof(wad_verdict, subject));
     int measured = column(r, offsetof(wad_verdict, measured));
     unsigned n = wad_sim_finding_count(r->sim), failed = 0;
-    fprintf(out, "%s\n  %s, %.6g s simulated, CPU awake %.3g %% of it\n", r->title, r->setting,
-            (double)r->run.end_ps / 1e12,
-            r->run.end_ps ? 100.0 * (double)r->run.awake_ps / (double)r->run.end_ps : 0);
+    const wad_cpu *cpu = &wad_sim_sheet(r->sim)->cpu;
+    fprintf(out, "%s\n  %s, %.6g s simulated, CPU awake %.3g %% of it (%u cycles an access",
+            r->title, r->setting, (double)r->run.end_ps / 1e12,
+            r->run.end_ps ? 100.0 * (double)r->run.awake_ps / (double)r->run.end_ps : 0,
+            cpu->access);
+    if (r->load)
+        fprintf(out, ", load %u %%", r->load);
+    fputs(")\n", out);
     print_story(r, out);
     for (unsigned i = 0; i < r->n_verdicts; i++) {
         const wad_verdict *v = &r->verdicts[i];
@@ -49,8 +54,15 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
         fputc('\n', out);
         wad_finding_print(wad_sim_finding(r->sim, i), out);
     }
-    fprintf(out, "%s  %u of %u expectations met, %u finding%s\n", n ? "\n" : "",
+    if (r->n_notes)
+        fputc('\n', out);
+    for (unsigned i = 0; i < r->n_notes; i++)
+        fprintf(out, "note  %s\n", r->notes[i]);
+    fprintf(out, "%s  %u of %u expectations met, %u finding%s", n || r->n_notes ? "\n" : "",
             r->n_verdicts - failed, r->n_verdicts, n, n == 1 ? "" : "s");
+    if (wad_sim_silenced(r->sim))
+        fprintf(out, ", %u silenced", wad_sim_silenced(r->sim));
+    fputc('\n', out);
 }
 
 /* ---- TAP ---- */
@@ -150,9 +162,24 @@ static void add_findings(JsonBuilder *b, const wad_sim *sim)
         number(b, "count", f->count);
         number(b, "first_ps", f->first_ps);
         number(b, "last_ps", f->last_ps);
+        if (f->reg && f->bits) {
+            text(b, "register", f->reg->name);
+            number(b, "value", f->value);
+            number(b, "bits", f->bits);
+        }
         add_places(b, f);
         json_builder_end_object(b);
     }
+    json_builder_end_array(b);
+    number(b, "silenced", wad_sim_silenced(sim));
+}
+
+static void add_notes(JsonBuilder *b, const wad_bench_result *r)
+{
+    json_builder_set_member_name(b, "notes");
+    json_builder_begin_array(b);
+    for (unsigned i = 0; i < r->n_notes; i++)
+        json_builder_add_string_value(b, r->notes[i]);
     json_builder_end_array(b);
 }
 
@@ -179,6 +206,7 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
     }
     json_builder_end_array(b);
     add_findings(b, r->sim);
+    add_notes(b, r);
     json_builder_end_object(b);
 }
 

@@ -2,8 +2,8 @@
 /* Runs a bench: the world is set going, meters listen, expectations are judged. */
 #include <string.h>
 
-#include "internal.h"
 #include "sheet/rational.h"
+#include "trace.h"
 
 /* One listener: a captured pin, with the gauges that measure it. */
 typedef struct tap {
@@ -29,6 +29,8 @@ typedef struct session {
     int *irq_channels; /* by line; -1 for none */
     GPtrArray *steps;
     GPtrArray *texts;
+    GPtrArray *notes;
+    wadi_trace_writer *trace;
     wad_verdict *verdicts;
     char *setting;
 } session;
@@ -192,6 +194,23 @@ static void judge(session *s)
     r->n_verdicts = s->n_gauges;
 }
 
+/* A rule that took nothing is out of date, or has a slip in it. */
+static void note_silences(session *s)
+{
+    GArray *rules = s->bench->silences;
+    for (guint i = 0; i < rules->len; i++) {
+        const wadi_silence_rule *r = &g_array_index(rules, wadi_silence_rule, i);
+        if (!wad_sim_silence_hits(s->sim, i))
+            g_ptr_array_add(s->notes, g_strdup_printf("%s:%u: silence %s: no such finding",
+                                                      r->where.file ? r->where.file : "(said in C)",
+                                                      r->where.line, r->text));
+    }
+    for (unsigned i = 0; i < wad_sim_note_count(s->sim); i++)
+        g_ptr_array_add(s->notes, g_strdup(wad_sim_note(s->sim, i)));
+    s->result.notes = (const char *const *)s->notes->pdata;
+    s->result.n_notes = s->notes->len;
+}
+
 static char *firmware_path(const wad_bench *b, const wad_bench_options *options)
 {
     char *file = g_str_has_suffix(b->firmware, ".wfw") ? g_strdup(b->firmware)
@@ -218,6 +237,9 @@ static bool load(session *s, const wad_bench_options *options, char **why)
         if (!ok)
             return false;
     }
+    wad_sim_set_load(s->sim, b->load);
+    for (guint i = 0; i < b->silences->len; i++)
+        wad_sim_silence(s->sim, &g_array_index(b->silences, wadi_silence_rule, i).rule);
     if (options && options->prepare)
         options->prepare(s->sim, options->ctx);
     return true;
@@ -242,6 +264,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     *why = NULL;
     s->bench = b;
     s->texts = g_ptr_array_new_with_free_func(g_free);
+    s->notes = g_ptr_array_new_with_free_func(g_free);
     s->steps = g_ptr_array_new_with_free_func(g_free);
     s->capture = wad_capture_new();
     if (!load(s, options, why)) {
@@ -255,9 +278,16 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.title = b->title;
     s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
                                          : g_strdup(b->sheet->name));
+    s->result.load = b->load;
+    if (options && options->trace)
+        s->trace = wadi_trace_start(s->sim, s->capture, options->trace);
+    if (options && (options->n_stops || options->log_points))
+        wad_sim_explore(s->sim, options->stops, options->n_stops, options->log_points);
     s->result.run = wad_sim_run(s->sim, b->run_ps);
     s->result.capture = s->capture;
+    wadi_trace_end(s->trace);
     judge(s);
+    note_silences(s);
     return &s->result;
 }
 
@@ -274,6 +304,7 @@ void wad_bench_result_free(wad_bench_result *result)
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);
     g_ptr_array_free(s->texts, TRUE);
+    g_ptr_array_free(s->notes, TRUE);
     wad_capture_free(s->capture);
     wad_sim_free(s->sim);
     g_free(s);

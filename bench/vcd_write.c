@@ -80,7 +80,60 @@ static void write_header(writer *w, const wad_capture *c)
         fprintf(w->file, "$var wire 1 %.*s %s $end\n", (int)put_id(id, i), id, name);
         g_free(name);
     }
-    fputs("$upscope $end\n$enddefinitions $end\n", w->file);
+    fputs("$upscope $end\n", w->file);
+    for (unsigned i = 0; i < wad_capture_words(c); i++) {
+        char id[8];
+        unsigned bits;
+        char **parts = g_strsplit(wad_capture_word_name(c, i, &bits), ".", 2);
+        g_strdelimit(parts[1] ? parts[1] : parts[0], "[", '_');
+        g_strdelimit(parts[1] ? parts[1] : parts[0], "]", ' ');
+        fprintf(w->file, "$scope module %s $end\n$var reg %u %.*s %s $end\n$upscope $end\n",
+                parts[1] ? parts[0] : "words", bits, (int)put_id(id, wad_capture_channels(c) + i),
+                id, g_strchomp(parts[1] ? parts[1] : parts[0]));
+        g_strfreev(parts);
+    }
+    fputs("$enddefinitions $end\n", w->file);
+}
+
+static void write_value(writer *w, const wad_capture *c, const wad_word_record *r)
+{
+    char id[8], digits[65];
+    unsigned bits, n = 0;
+    wad_capture_word_name(c, r->word, &bits);
+    while (bits > 1 && !(r->value >> (bits - 1) & 1))
+        bits--;
+    while (bits)
+        digits[n++] = r->value >> --bits & 1 ? '1' : '0';
+    fprintf(w->file, "b%.*s %.*s\n", (int)n, digits,
+            (int)put_id(id, wad_capture_channels(c) + r->word), id);
+}
+
+/* Levels and words in one stream of time; slower, and only for captures that have words. */
+static void write_merged(writer *w, const wad_capture *c, uint64_t end_ps)
+{
+    static const char levels[] = "01zz";
+    uint64_t now = UINT64_MAX, i = 0;
+    wad_cursor at = {0};
+    wad_edge_record e;
+    const wad_word_record *r;
+    bool edge = wad_capture_next(c, &at, &e);
+    while ((r = wad_capture_value_at(c, i)) || edge) {
+        bool word = r && (!edge || r->ps < e.ps);
+        uint64_t ps = word ? r->ps : e.ps;
+        if (ps != now)
+            fprintf(w->file, "#%llu\n", (unsigned long long)ps);
+        now = ps;
+        if (word) {
+            write_value(w, c, r);
+            i++;
+        } else {
+            char id[8];
+            fprintf(w->file, "%c%.*s\n", levels[e.level], (int)put_id(id, e.channel), id);
+            edge = wad_capture_next(c, &at, &e);
+        }
+    }
+    if (end_ps != now)
+        fprintf(w->file, "#%llu\n", (unsigned long long)end_ps);
 }
 
 static void write_edges(writer *w, const wad_capture *c, uint64_t end_ps)
@@ -119,9 +172,13 @@ bool wad_vcd_write(const wad_capture *c, const char *path, uint64_t end_ps, char
     *why = NULL;
     if (w.file) {
         w.buffer = g_malloc(ROOM);
-        setvbuf(w.file, NULL, _IONBF, 0);
+        bool words = wad_capture_words(c) != 0;
+        setvbuf(w.file, NULL, words ? _IOFBF : _IONBF, words ? ROOM : 0);
         write_header(&w, c);
-        write_edges(&w, c, end_ps);
+        if (words)
+            write_merged(&w, c, end_ps);
+        else
+            write_edges(&w, c, end_ps);
         w.failed |= ferror(w.file) != 0;
         w.failed |= fclose(w.file) != 0;
         g_free(w.buffer);

@@ -1,16 +1,107 @@
 /* SPDX-License-Identifier: MIT */
+#include <string.h>
+
 #include "cli.h"
 
 typedef struct run_flags {
     gboolean tap, json;
-    char *firmware_dir, *vcd;
+    char *firmware_dir, *vcd, *silence, *trace, *replay;
+    char **trace_blocks;
+    gint explore, seed;
 } run_flags;
+
+/* ---- exploration ---- */
+
+static int explore_one(wad_bench *bench, const run_flags *flags)
+{
+    wad_exploration x;
+    char *why;
+    wad_bench_options options = {.firmware_dir = flags->firmware_dir};
+    if (!wad_bench_explore(bench, &options, (unsigned)flags->explore, (uint32_t)flags->seed, &x,
+                           &why)) {
+        int status = cli_error("%s: %s", wad_bench_title(bench), why);
+        g_free(why);
+        return status;
+    }
+    printf("%s\n  1 run as it is, %u with interrupts moved: %u call-ins at %u places touch what "
+           "handlers touch\n",
+           wad_bench_title(bench), x.runs, x.points, x.places);
+    int status = x.broke || x.found ? CLI_FAILED : CLI_GOOD;
+    if (!x.points)
+        printf("  nothing is shared with a handler: there was nothing to move\n");
+    else if (status == CLI_GOOD)
+        printf("  all meet the expectations and make the same findings\n");
+    if (x.broke && !*x.schedule)
+        printf("  already the run as it is fails: %s\n", x.what);
+    else if (x.broke)
+        printf("  %u break an expectation, the first: %s (again with --replay %s)\n", x.broke,
+               x.what, x.schedule);
+    if (x.found)
+        printf("  %u make other findings than the run as it is (the first with --replay %s)\n",
+               x.found, x.found_schedule);
+    wad_exploration_clear(&x);
+    return status;
+}
+
+static int explore_all(const wad_bench_list *list, const run_flags *flags)
+{
+    int status = CLI_GOOD;
+    for (unsigned i = 0; i < wad_bench_list_count(list); i++) {
+        int one = explore_one(wad_bench_list_at(list, i), flags);
+        status = MAX(status, one);
+    }
+    return status;
+}
+
+/* ---- runs ---- */
+
+/* Text, CSV by the ending, `-` for standard output; registers go into --vcd as well. */
+static bool open_trace(const run_flags *flags, wad_trace_options *trace, cli_output *out)
+{
+    *trace = (wad_trace_options){.blocks = (const char *const *)flags->trace_blocks,
+                                 .words = flags->vcd != NULL,
+                                 .csv = flags->trace && g_str_has_suffix(flags->trace, ".csv")};
+    if (!flags->trace)
+        return true;
+    if (!cli_open_output(out, strcmp(flags->trace, "-") ? flags->trace : NULL))
+        return false;
+    trace->out = out->file;
+    return true;
+}
+
+static bool add_silences(const wad_bench_list *list, const char *path)
+{
+    wad_diags *diags = wad_diags_new();
+    char *full = g_canonicalize_filename(path, NULL),
+         *say = g_strdup_printf("silence \"%s\"", full);
+    bool ok = true;
+    for (unsigned i = 0; i < wad_bench_list_count(list) && ok; i++)
+        ok = wad_bench_say(wad_bench_list_at(list, i), say, diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    g_free(say);
+    g_free(full);
+    return ok;
+}
 
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
+    wad_trace_options trace;
+    cli_output trace_out = {0};
+    uint64_t *stops = NULL;
+    unsigned n_stops = 0;
+    if (flags->replay && !wad_schedule_parse(flags->replay, &stops, &n_stops))
+        return cli_error("'%s' is no schedule: numbers that ascend, such as 17 or 17,204",
+                         flags->replay);
+    if (!open_trace(flags, &trace, &trace_out))
+        return CLI_USAGE;
     unsigned n = wad_bench_list_count(list), done = 0;
     wad_bench_result **results = g_new0(wad_bench_result *, n + 1);
-    wad_bench_options options = {.firmware_dir = flags->firmware_dir};
+    bool traced = flags->trace || flags->trace_blocks;
+    wad_bench_options options = {.firmware_dir = flags->firmware_dir,
+                                 .trace = traced ? &trace : NULL,
+                                 .stops = stops,
+                                 .n_stops = n_stops};
     int status = CLI_GOOD;
     for (unsigned i = 0; i < n; i++) {
         char *why = NULL;
@@ -39,18 +130,35 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         wad_bench_result_free(results[i]);
     }
     g_free(results);
+    g_free(stops);
+    if (flags->trace && !cli_close_output(&trace_out))
+        status = CLI_USAGE;
     return status;
 }
 
 int cli_run(int argc, char **argv)
 {
-    run_flags flags = {0};
+    run_flags flags = {.seed = 1};
     const GOptionEntry entries[] = {
         {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
         {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
+        {"silence", 0, 0, G_OPTION_ARG_FILENAME, &flags.silence,
+         "findings not to be told, one a line: W304 at \"main.c:17\" \"reason\"", "FILE"},
+        {"trace", 0, 0, G_OPTION_ARG_FILENAME, &flags.trace,
+         "write each register access: text, CSV for FILE.csv, - for standard output; with --vcd "
+         "registers are signals there too",
+         "FILE"},
+        {"trace-block", 0, 0, G_OPTION_ARG_STRING_ARRAY, &flags.trace_blocks,
+         "only this block's registers; may be given several times", "BLOCK"},
+        {"explore", 0, 0, G_OPTION_ARG_INT, &flags.explore,
+         "run N times more with interrupts arriving elsewhere; tells the first run that differs",
+         "N"},
+        {"seed", 0, 0, G_OPTION_ARG_INT, &flags.seed, "of --explore (1)", "SEED"},
+        {"replay", 0, 0, G_OPTION_ARG_STRING, &flags.replay, "the run that --explore named",
+         "SCHEDULE"},
         {0}};
     int status;
     if (!cli_options(&argc, &argv, "run", "FILE.bench",
@@ -66,9 +174,18 @@ int cli_run(int argc, char **argv)
     wad_bench_list *list = wad_bench_read(argv[1], diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
-    status = list ? run_all(list, &flags) : CLI_USAGE;
+    if (!list || (flags.silence && !add_silences(list, flags.silence)))
+        status = CLI_USAGE;
+    else if (flags.explore < 0)
+        status = cli_error("--explore takes a number of runs");
+    else
+        status = flags.explore ? explore_all(list, &flags) : run_all(list, &flags);
     wad_bench_list_free(list);
     g_free(flags.firmware_dir);
     g_free(flags.vcd);
+    g_free(flags.silence);
+    g_free(flags.trace);
+    g_free(flags.replay);
+    g_strfreev(flags.trace_blocks);
     return status;
 }

@@ -251,14 +251,15 @@ static void show_span(const wad_register *r, unsigned bit, unsigned bits, FILE *
     fprintf(out, "%*s%.*s%*s|", left, "", n, name, room - n - left, "");
 }
 
-/* One row of 16 bits: numbers, fields, reset values. */
-static void show_box_row(const wad_register *r, unsigned high, FILE *out)
+/* One row of 16 bits: numbers, fields, values. */
+static void show_box_row(const wad_register *r, unsigned high, uint64_t value, unsigned indent,
+                         FILE *out)
 {
     unsigned low = high >= 16 ? high - 15 : 0;
-    fputs("  ", out);
+    fprintf(out, "%*s  ", (int)indent, "");
     for (unsigned bit = high + 1; bit-- > low;)
         fprintf(out, bit == low ? " %2u" : " %2u ", bit);
-    fputs("\n  |", out);
+    fprintf(out, "\n%*s  |", (int)indent, "");
     for (unsigned bit = high + 1; bit-- > low;) {
         unsigned last = bit;
         while (last > low && same_field(r, last - 1, bit))
@@ -266,10 +267,27 @@ static void show_box_row(const wad_register *r, unsigned high, FILE *out)
         show_span(r, bit, bit - last + 1, out);
         bit = last;
     }
-    fputs("\n  |", out);
+    fprintf(out, "\n%*s  |", (int)indent, "");
     for (unsigned bit = high + 1; bit-- > low;)
-        fprintf(out, " %d |", (int)(r->reset >> bit & 1));
+        fprintf(out, " %d |", (int)(value >> bit & 1));
     fputs("\n", out);
+}
+
+void wad_show_bits(const wad_register *r, uint64_t value, uint64_t marked, unsigned indent,
+                   FILE *out)
+{
+    for (int high = r->width - 1; high > 0; high -= 16) {
+        unsigned low = high >= 16 ? (unsigned)high - 15 : 0, last = low;
+        if (!(marked >> low & 0xFFFF))
+            continue;
+        while (!(marked >> last & 1))
+            last++;
+        show_box_row(r, (unsigned)high, value, indent, out);
+        fprintf(out, "%*s   ", (int)indent, "");
+        for (unsigned bit = (unsigned)high + 1; bit-- > last;)
+            fputs(!(marked >> bit & 1) ? "    " : bit == last ? " ^" : " ^  ", out);
+        fputc('\n', out);
+    }
 }
 
 static void show_field_line(const wad_bitfield *f, FILE *out)
@@ -323,7 +341,7 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     }
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
-        show_box_row(r, (unsigned)high, out);
+        show_box_row(r, (unsigned)high, r->reset, 0, out);
     fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits",
             "field", "acc");
     for (unsigned i = 0; i < r->n_fields; i++)

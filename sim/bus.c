@@ -93,6 +93,7 @@ static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t val
 {
     char *name = wadi_slot_name(slot);
     uint32_t wrong = (value ^ slot->value) & slot->read_only & value;
+    wadi_mark(sim, value, wrong);
     if (slot->reg->access == WAD_ACCESS_RO)
         wadi_report(sim, WAD_FINDING_READ_ONLY, slot, "write of 0x%x to %s, which is read-only",
                     value, name);
@@ -102,10 +103,16 @@ static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t val
                     name, fields);
         g_free(fields);
     }
-    if ((value ^ slot->must) & slot->reserved)
+    wadi_mark(sim, value, (value ^ slot->must) & slot->reserved);
+    uint32_t wrong_reserved = (value ^ slot->must) & slot->reserved;
+    if (wrong_reserved & ~slot->must)
+        wadi_report(sim, WAD_FINDING_RESERVED, slot, "write of 0x%x to %s sets reserved bits 0x%x",
+                    value, name, wrong_reserved & ~slot->must);
+    else if (wrong_reserved)
         wadi_report(sim, WAD_FINDING_RESERVED, slot,
-                    "write of 0x%x to %s: reserved bits 0x%x are written as 0x%x, must be 0x%x",
-                    value, name, slot->reserved, value & slot->reserved, slot->must);
+                    "write of 0x%x to %s clears reserved bits 0x%x, which must be written as 1",
+                    value, name, wrong_reserved);
+    wadi_mark(sim, 0, 0);
     g_free(name);
 }
 
@@ -122,6 +129,7 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
         return;
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);
+    wadi_mark(sim, value, back & slot->w1c);
     if (back & slot->w1c)
         wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
                     "%s read as 0x%x and written back as 0x%x: clears %s", name, back, value,
@@ -141,6 +149,7 @@ static void check_lost(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     if (!lost || !wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
         return;
     char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, lost);
+    wadi_mark(sim, value, lost);
     wadi_report(sim, WAD_FINDING_FLAG_LOST, slot,
                 "%s read as 0x%x, then written back as 0x%x: clears %s, which was set in between",
                 name, sim->last_read.value, value, fields);
@@ -170,6 +179,7 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
         if (!unstable && !forbidden)
             continue;
         char *name = wad_fieldref_name(&ref);
+        wadi_mark(sim, value, mask);
         if (unstable) {
             char *why = wad_fieldref_name(&f->stable->terms[0].ref);
             wadi_report(sim, WAD_FINDING_NOT_STABLE, slot,
@@ -178,6 +188,7 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
                         (unsigned long long)f->stable->terms[0].value);
             g_free(why);
         }
+        wadi_mark(sim, value, mask);
         if (forbidden)
             wadi_report(sim, WAD_FINDING_FORBIDDEN, slot, "%s set to 0, which is forbidden", name);
         g_free(name);
@@ -202,6 +213,22 @@ static inline void tell_model(const wadi_slot *slot, const wad_write *w)
         m->cls->written(m, w);
 }
 
+/* The trace's hearers, apart from the access itself. */
+static __attribute__((noinline)) void tell_watches(wad_sim *sim, const wadi_slot *slot, bool write,
+                                                   uint32_t value, uint32_t before)
+{
+    wad_access_record r = {sim->now, write,  slot->block->inst, slot->reg, slot->index, slot->bytes,
+                           value,    before, slot->value};
+    sim->access_fn(sim->access_ctx, &r);
+}
+
+void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx)
+{
+    sim->access_fn = fn;
+    sim->access_ctx = ctx;
+    sim->watch = fn ? sim->watch | WADI_WATCH_TRACE : sim->watch & ~(unsigned)WADI_WATCH_TRACE;
+}
+
 static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
 {
     if (__builtin_expect(slot->block->blocked, 0)) {
@@ -211,11 +238,11 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     sim->last_read.slot = slot;
     if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
         wadi_race_register(sim, slot, false);
-    if (slot->flags & WADI_SLOT_QUIET)
+    if (slot->flags & WADI_SLOT_QUIET && !(sim->watch & WADI_WATCH_TRACE))
         return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
-    uint32_t value = slot->value & slot->readable;
+    uint32_t value = slot->value & slot->readable, before = slot->value;
     if (slot->rc & slot->value) {
         wad_write w = {
             slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
@@ -224,6 +251,8 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     }
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;
+    if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
+        tell_watches(sim, slot, false, value, before);
     return value;
 }
 
@@ -312,6 +341,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
                   (value | ~slot->w0c);
     slot->value |= value & slot->w1s;
     sim->last_read.slot = NULL;
+    if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
+        tell_watches(sim, slot, true, wrote, before);
     after_write(sim, slot, before, wrote);
 }
 

@@ -52,12 +52,17 @@ void wadi_cpu_set_core(wad_sim *sim)
                     "the core clock was switched to a source that does not run");
         wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
     }
+    uint64_t n = dom->n;
     u128 cycle = (u128)dom->step * dom->d * WAD_PS_PER_S;
-    sim->access_den = dom->n;
-    sim->cycle_ps = (uint64_t)(cycle / dom->n);
-    sim->cycle_rem = (uint64_t)(cycle % dom->n);
-    sim->access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / dom->n);
-    sim->access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % dom->n);
+    if (sim->load) { /* the rest of the time is all there is */
+        n *= 100 - sim->load;
+        cycle *= 100;
+    }
+    sim->access_den = n;
+    sim->cycle_ps = (uint64_t)(cycle / n);
+    sim->cycle_rem = (uint64_t)(cycle % n);
+    sim->access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / n);
+    sim->access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % n);
     sim->access_carry = 0;
 }
 
@@ -235,6 +240,11 @@ void wadi_cpu_reset(wad_sim *sim)
         sim->lines[i] = (wadi_line){.owner = owner};
     }
     wadi_cpu_set_core(sim);
+}
+
+void wad_sim_set_load(wad_sim *sim, unsigned percent)
+{
+    sim->load = MIN(percent, 95u);
 }
 
 void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx)

@@ -7,7 +7,7 @@
 #define LONGEST_WAIT (WAD_PS_PER_S / 50) /* 20 ms */
 
 typedef struct point {
-    uintptr_t key;
+    uintptr_t key, pc;
     uint32_t context; /* priority of what ran; UINT_MAX in main */
 } point;
 
@@ -57,7 +57,7 @@ void wadi_explore_point(wad_sim *sim, uintptr_t key)
     struct wadi_explore *x = sim->explore;
     if (sim->masked) /* nothing can come here */
         return;
-    point p = {key, sim->priority};
+    point p = {key, sim->pc, sim->priority};
     if (x->log && x->count < MOST_POINTS)
         g_array_append_val(x->log, p);
     if (x->next < x->n_stops && x->count == x->stops[x->next]) {
@@ -91,20 +91,20 @@ static GHashTable *shared_keys(const GArray *log)
     return shared;
 }
 
-uint64_t *wad_sim_explore_points(const wad_sim *sim, unsigned *n)
+wad_call_in *wad_sim_explore_points(const wad_sim *sim, unsigned *n)
 {
     const struct wadi_explore *x = sim->explore;
-    GArray *found = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    GArray *found = g_array_new(FALSE, FALSE, sizeof(wad_call_in));
     if (x && x->log) {
         GHashTable *shared = shared_keys(x->log);
         for (guint i = 0; i < x->log->len; i++) {
             const point *p = &g_array_index(x->log, point, i);
-            uint64_t at = i;
+            wad_call_in at = {i, p->pc};
             if (g_hash_table_contains(shared, (gpointer)p->key))
                 g_array_append_val(found, at);
         }
         g_hash_table_destroy(shared);
     }
     *n = found->len;
-    return (uint64_t *)g_array_free(found, FALSE);
+    return (wad_call_in *)g_array_free(found, FALSE);
 }

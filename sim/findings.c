@@ -99,11 +99,15 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
         it->shown.what = it->what;
         it->shown.hint = it->hint;
         it->shown.first_ps = sim->now;
+        it->shown.reg = slot && sim->mark_bits ? slot->reg : NULL;
+        it->shown.value = sim->mark_value;
+        it->shown.bits = sim->mark_bits;
         g_hash_table_add(sim->finding_keys, it);
         g_ptr_array_add(sim->findings, it);
     }
     it->shown.count++;
     it->shown.last_ps = sim->now;
+    sim->mark_bits = 0;
 }
 
 bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
@@ -144,6 +148,8 @@ void wadi_findings_reset(wad_sim *sim)
         sim->finding_keys = g_hash_table_new(item_hash, item_equal);
         return;
     }
+    sim->n_silenced = 0;
+    sim->mark_bits = 0;
     g_hash_table_remove_all(sim->finding_keys);
     g_ptr_array_set_size(sim->findings, 0);
 }
@@ -182,7 +188,9 @@ void wadi_findings_resolve(wad_sim *sim)
         item *it = sim->findings->pdata[i];
         it->shown.n_places =
             wadi_source_places(sim, &it->trace, it->shown.places, WAD_FINDING_PLACES);
-        if (merge_into_earlier(sim, i)) {
+        bool silenced = wadi_silenced(sim, &it->shown);
+        sim->n_silenced += silenced;
+        if (silenced || merge_into_earlier(sim, i)) {
             g_hash_table_remove(sim->finding_keys, it);
             g_ptr_array_remove_index(sim->findings, i--);
         }
@@ -303,6 +311,8 @@ void wad_finding_print(const wad_finding *f, FILE *out)
         fputc('\n', out);
         print_source_line(&f->places[0], out);
     }
+    if (f->reg && f->bits)
+        wad_show_bits(f->reg, f->value, f->bits, 6, out);
     for (unsigned i = 1; i < f->n_places; i++) {
         fputs("      called from ", out);
         print_place(&f->places[i], out);

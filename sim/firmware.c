@@ -243,6 +243,8 @@ void wadi_firmware_unload(wad_sim *sim)
     wadi_firmware *fw = &sim->fw;
     wadi_source_free(g_steal_pointer(&sim->source));
     wadi_race_unload(sim);
+    if (sim->notes)
+        g_ptr_array_free(g_steal_pointer(&sim->notes), TRUE);
     wadi_plain_unmap(sim);
     if (fw->handle)
         dlclose(fw->handle);

@@ -308,7 +308,8 @@ struct wad_sim {
     uint64_t lines_on; /* enabled at the controller, the first 64 */
     struct wadi_race *race;
     struct wadi_explore *explore;
-    struct wadi_trace_out *trace;
+    wad_access_fn access_fn;
+    void *access_ctx;
     GArray *owned;  /* wadi_owned: memory that DMA works on */
     uintptr_t bias; /* where they lie: the bus address plus this */
 
@@ -349,12 +350,17 @@ struct wad_sim {
     bool resetting;    /* registers are being put back, clocks do not stand yet */
     bool chip_reset;   /* and it is not a power-on */
     unsigned resets;
+    unsigned load; /* percent */
     unsigned host_limit_s;
     struct wadi_guard *guard;
 
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */
     GHashTable *finding_keys;
+    uint32_t mark_value, mark_bits; /* of the next finding's register */
+    GArray *silences;               /* wadi_silence */
+    unsigned n_silenced;
+    GPtrArray *notes; /* of the firmware; NULL: not looked for yet */
     struct wadi_source *source;
 };
 
@@ -431,6 +437,9 @@ void wadi_misaligned(wad_sim *sim, uint64_t address, unsigned bytes) __attribute
 /** Something lets the line through: what was done so far is done before its handler runs. */
 void wadi_race_enabled(wad_sim *sim, unsigned line);
 
+/* ---- silence.c ---- */
+bool wadi_silenced(wad_sim *sim, const wad_finding *finding);
+
 /* ---- owned.c: memory that DMA works on ---- */
 void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write);
 void wadi_owned_reset(wad_sim *sim);
@@ -458,6 +467,12 @@ void wadi_pins_announce(wad_sim *sim);
 wadi_trace wadi_trace_here(const wad_sim *sim);
 void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
                  ...) __attribute__((format(printf, 4, 5)));
+/** The next report draws its register with `value`, and marks `bits`. */
+static inline void wadi_mark(wad_sim *sim, uint32_t value, uint32_t bits)
+{
+    sim->mark_value = value;
+    sim->mark_bits = bits;
+}
 /** Counts a finding that was made before: true. False: it is new, and its text is wanted. */
 bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
                        const wadi_trace *trace);
@@ -477,6 +492,11 @@ void wadi_source_free(wadi_source *source);
 /** The user's own line first; at most `room` places. */
 unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
                             unsigned room);
+struct Dwarf;
+/** The firmware's debug information, NULL without. */
+struct Dwarf *wadi_source_dwarf(wad_sim *sim);
+/** Drivers, headers and ports of the library itself. */
+bool wadi_source_is_library(const char *file);
 /** The name of the variable at an address, "buffer+4", or the address; g_free. */
 char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 /** True when both addresses come from one source line (inlined calls counted at their caller). */

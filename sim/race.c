@@ -19,7 +19,7 @@ typedef struct touch {
 typedef struct shade {
     touch wr, rd[2];                /* the last write; the last reads by main and by handlers */
     uint32_t wr_entry;              /* handlers entered before that write */
-    uint16_t update;   /* an update of it that a handler could break, 0: none */
+    uint16_t update;                /* an update of it that a handler could break, 0: none */
     uint16_t sync;                  /* clocks that its volatile writes carry, 0: none */
     uint8_t urgent, urgent_context; /* line + 1 of a handler that wrote it */
 } shade;

@@ -109,6 +109,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
     sim->user_events = g_ptr_array_new_with_free_func(g_free);
+    sim->silences = g_array_new(FALSE, FALSE, 40);
     sim->irq_watches = g_array_new(FALSE, FALSE, sizeof(wadi_irq_watch));
     sim->lines = g_new0(wadi_line, sheet->n_vectors + 1);
     wadi_findings_reset(sim);
@@ -142,6 +143,8 @@ void wad_sim_free(wad_sim *sim)
     g_free(sim->story.text);
     g_free(sim->fault_story);
     wadi_explore_free(sim);
+    wad_sim_clear_silences(sim);
+    g_array_free(sim->silences, TRUE);
     if (sim->owned)
         g_array_free(sim->owned, TRUE);
     g_free(sim);

@@ -26,6 +26,7 @@ struct wadi_source {
     int fd;
     uintptr_t bias;
     GStringChunk *names;
+    GHashTable *here;  /* wad_place by the hash of a trace */
     pair pairs[PAIRS]; /* a read-modify-write is judged on every tick: remember the verdicts */
 };
 
@@ -80,6 +81,8 @@ void wadi_source_free(wadi_source *src)
         dwarf_end(src->dwarf);
     if (src->fd >= 0)
         close(src->fd);
+    if (src->here)
+        g_hash_table_destroy(src->here);
     g_string_chunk_free(src->names);
     g_free(src);
 }
@@ -202,11 +205,25 @@ static void add_pc(place_list *list, uintptr_t pc)
     add_scopes(list, &cu, addr, file, line);
 }
 
+struct Dwarf *wadi_source_dwarf(wad_sim *sim)
+{
+    return open_source(sim)->dwarf;
+}
+
+bool wadi_source_is_library(const char *file)
+{
+    char *path = g_canonicalize_filename(file, NULL);
+    bool library = g_str_has_prefix(path, WADIUM_ROOT "/drivers/") ||
+                   g_str_has_prefix(path, WADIUM_ROOT "/include/") ||
+                   g_str_has_prefix(path, WADIUM_ROOT "/ports/") ||
+                   g_str_has_suffix(path, "_roles.h"); /* generated */
+    g_free(path);
+    return library;
+}
+
 static bool is_library(const wad_place *place)
 {
-    return place->file && (g_str_has_prefix(place->file, WADIUM_ROOT "/drivers/") ||
-                           g_str_has_prefix(place->file, WADIUM_ROOT "/include/") ||
-                           g_str_has_prefix(place->file, WADIUM_ROOT "/ports/"));
+    return place->file && wadi_source_is_library(place->file);
 }
 
 unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places, unsigned room)
@@ -259,6 +276,27 @@ char *wadi_source_variable(wad_sim *sim, uintptr_t address)
         offset ? g_strdup_printf("%s+%llu", plain, (unsigned long long)offset) : g_strdup(plain);
     g_free(plain);
     return text;
+}
+
+/* A trace of registers asks at every access: places are kept by the return addresses. */
+bool wad_sim_here(wad_sim *sim, wad_place *place)
+{
+    wadi_trace trace = wadi_trace_here(sim);
+    wadi_source *src = open_source(sim);
+    uint64_t key = trace.n;
+    for (unsigned i = 0; i < trace.n; i++)
+        key = (key ^ trace.pc[i]) * UINT64_C(0x100000001B3);
+    if (!src->here)
+        src->here = g_hash_table_new_full(g_int64_hash, g_int64_equal, g_free, g_free);
+    wad_place *known = g_hash_table_lookup(src->here, &key);
+    if (!known) {
+        known = g_new0(wad_place, 1);
+        if (trace.n)
+            wadi_source_places(sim, &trace, known, 1);
+        g_hash_table_insert(src->here, g_memdup2(&key, sizeof key), known);
+    }
+    *place = *known;
+    return known->file != NULL;
 }
 
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)

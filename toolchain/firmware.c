@@ -175,6 +175,7 @@ static GPtrArray *compile_line(const builder *w)
     add(argv, "-I%s", w->folder);
     add(argv, "-DWAD_CHIP=\"%s_roles.h\"", lower);
     g_free(lower);
+    add(argv, "%s", w->sheet->cpu.char_unsigned ? "-funsigned-char" : "-fsigned-char");
     return argv;
 }
 

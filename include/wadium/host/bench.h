@@ -42,11 +42,24 @@ bool wad_bench_say(wad_bench *bench, const char *statement, wad_diags *diags);
 const char *wad_bench_title(const wad_bench *bench);
 const wad_sheet *wad_bench_sheet(const wad_bench *bench);
 
+/** What is written down of each register access; see docs/bench-language.md. */
+typedef struct wad_trace_options {
+    FILE *out; /**< text or CSV lines; NULL: none */
+    bool csv;
+    bool words;                /**< registers as signals of the capture, for wad_vcd_write */
+    const char *const *blocks; /**< only these, NULL-terminated; NULL: all */
+} wad_trace_options;
+
 typedef struct wad_bench_options {
     const char *firmware_dir; /**< where NAME.wfw lies; NULL: beside the bench file */
     /** Called with the chip before the run, to register models or watch more. May be NULL. */
     void (*prepare)(wad_sim *sim, void *ctx);
     void *ctx;
+    const wad_trace_options *trace; /**< NULL: none */
+    /** Call-ins at which the firmware waits for an interrupt (wad_sim_explore), ascending. */
+    const uint64_t *stops;
+    unsigned n_stops;
+    bool log_points; /**< keep call-ins for wad_sim_explore_points */
 } wad_bench_options;
 
 /** One expectation, judged. */
@@ -66,12 +79,40 @@ typedef struct wad_bench_result {
     const wad_verdict *verdicts;
     unsigned n_verdicts;
     const wad_capture *capture; /**< pins, and handlers as levels named BLOCK_irq */
-    wad_sim *sim;               /**< as the run left it: findings, registers */
+    const char *const *notes;   /**< what one should know besides: differences of data model, ... */
+    unsigned n_notes;
+    unsigned load; /**< percent, as the bench said */
+    wad_sim *sim;  /**< as the run left it: findings, registers */
 } wad_bench_result;
 
 /** Runs a bench. NULL: it could not begin (no firmware, ...); `why` is freed with g_free. */
 wad_bench_result *wad_bench_run(wad_bench *bench, const wad_bench_options *options, char **why);
 void wad_bench_result_free(wad_bench_result *result);
+
+/* ---- exploration ---- */
+
+/** What many runs of one bench came to. */
+typedef struct wad_exploration {
+    unsigned runs;   /**< besides the undisturbed one */
+    unsigned points; /**< call-ins that touched what handlers touch as well ... */
+    unsigned places; /**< ... and at how many places of the code */
+    unsigned broke;  /**< runs that broke an expectation, perhaps the undisturbed one */
+    char *schedule;  /**< of the first that did, for `--replay`: "17" or "17,204"; "" undisturbed */
+    char *what;      /**< its first expectation that failed, measured against wanted */
+    unsigned found;  /**< others that made findings which the undisturbed one does not */
+    char *found_schedule;
+} wad_exploration;
+
+/**
+ * Runs the bench once as it is and then `runs` times with interrupts brought to other call-ins,
+ * each in a process of its own, the same for the same seed. False: it could not begin; `why`
+ * (g_free).
+ */
+bool wad_bench_explore(wad_bench *bench, const wad_bench_options *options, unsigned runs,
+                       uint32_t seed, wad_exploration *result, char **why);
+void wad_exploration_clear(wad_exploration *result);
+/** "17,204" to numbers; false when it is no schedule. `stops` is freed with g_free. */
+bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 
 /* ---- reports ---- */
 

@@ -32,6 +32,20 @@ uint64_t wad_capture_edges(const wad_capture *capture);
 /** Forgets all changes, keeps the channels. */
 void wad_capture_clear(wad_capture *capture);
 
+/** Adds a number of `bits` bits (1 to 64) that is captured; its number. Only VCD shows it. */
+unsigned wad_capture_word(wad_capture *capture, const char *name, unsigned bits);
+/** Its value from `ps` on. Times must not go back. */
+void wad_capture_value(wad_capture *capture, unsigned word, uint64_t ps, uint64_t value);
+
+typedef struct wad_word_record {
+    uint64_t ps, value;
+    uint32_t word;
+} wad_word_record;
+unsigned wad_capture_words(const wad_capture *capture);
+const char *wad_capture_word_name(const wad_capture *capture, unsigned word, unsigned *bits);
+/** The i-th value captured; NULL past the last. */
+const wad_word_record *wad_capture_value_at(const wad_capture *capture, uint64_t i);
+
 typedef struct wad_edge_record {
     uint64_t ps;
     uint32_t channel;

@@ -107,6 +107,10 @@ typedef struct wad_finding {
      */
     wad_place places[WAD_FINDING_PLACES];
     unsigned n_places;
+    /** The register with the value that was written (or stood there) and the bits in question;
+     * `bits` 0: none to show. */
+    const struct wad_register *reg;
+    uint64_t value, bits;
 } wad_finding;
 
 /** "clock gated", ... for a number; NULL for an unknown one. */

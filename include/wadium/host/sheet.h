@@ -383,6 +383,9 @@ void wad_show_block(const wad_sheet *sheet, const wad_instance *block, FILE *out
 /** `index`: the element of a register array, shown with its own address. */
 void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const wad_register *reg,
                        uint32_t index, FILE *out);
+/** The rows of 16 bits that hold marked ones: numbers, fields, `value`, and ^ below the marked. */
+void wad_show_bits(const wad_register *reg, uint64_t value, uint64_t marked, unsigned indent,
+                   FILE *out);
 void wad_show_vectors(const wad_sheet *sheet, FILE *out);
 void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
 

@@ -101,14 +101,62 @@ void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx);
  * the same run. With `log`, call-ins are kept for wad_sim_explore_points.
  */
 void wad_sim_explore(wad_sim *sim, const uint64_t *stops, unsigned n_stops, bool log);
+typedef struct wad_call_in {
+    uint64_t number; /**< counted from 0 while interrupts are open */
+    uint64_t pc;     /**< where in the firmware's code */
+} wad_call_in;
 /** Of the last run: the call-ins that touched what code of several priorities touches; g_free. */
-uint64_t *wad_sim_explore_points(const wad_sim *sim, unsigned *n);
+wad_call_in *wad_sim_explore_points(const wad_sim *sim, unsigned *n);
+
+/** One access of the firmware to a register, after it was carried out. */
+typedef struct wad_access_record {
+    uint64_t ps;
+    bool write;
+    const wad_instance *block;
+    const wad_register *reg;
+    uint32_t reg_index;
+    unsigned bytes;  /**< of the register */
+    uint32_t value;  /**< read, or written */
+    uint32_t before; /**< the register before, with what a model had to add */
+    uint32_t after;
+} wad_access_record;
+
+/** `fn` hears each access to a register that answers; NULL ends it. Costs nothing without. */
+typedef void (*wad_access_fn)(void *ctx, const wad_access_record *record);
+void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx);
+
+/** Where the firmware is, the library's own frames left out; while a watch is called. */
+bool wad_sim_here(wad_sim *sim, wad_place *place);
 
 /** A register's value as it stands, without the side effects of reading; for peeking tools. */
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
 
 /** Frequency of a clock as it stands; false when it does not run. */
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *clock, wad_rational *hz);
+
+/** What one should know of a firmware besides findings, one line each: where its data model differs
+ * from the target's. */
+unsigned wad_sim_note_count(wad_sim *sim);
+const char *wad_sim_note(wad_sim *sim, unsigned i);
+
+/** What is not to be told any more: a number, anywhere, at a file (and line), or in a function. */
+typedef struct wad_silence {
+    wad_finding_kind kind;
+    const char *file; /**< name, or end of a path; NULL: any */
+    unsigned line;    /**< 0: any */
+    const char *function;
+} wad_silence;
+
+/** For all later runs; the rule is copied. */
+void wad_sim_silence(wad_sim *sim, const wad_silence *rule);
+void wad_sim_clear_silences(wad_sim *sim);
+/** Of the last run: findings left out, and how many of them the i-th rule took. */
+unsigned wad_sim_silenced(const wad_sim *sim);
+unsigned wad_sim_silence_hits(const wad_sim *sim, unsigned i);
+
+/** Percent of the CPU's time that goes to work the firmware does not show, 0 to 95: everything it
+ * does takes 100 / (100 - percent) as long. For later runs. */
+void wad_sim_set_load(wad_sim *sim, unsigned percent);
 
 unsigned wad_sim_finding_count(const wad_sim *sim);
 const wad_finding *wad_sim_finding(const wad_sim *sim, unsigned i);
