@@ -288,6 +288,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     wadi_trace_end(s->trace);
     judge(s);
     note_silences(s);
+    wad_sim_unload(s->sim); /* a later bench of this process may need its place */
     return &s->result;
 }
 

@@ -194,6 +194,8 @@ static bool check_object(const wad_sim *sim, const wadi_firmware *fw, char **why
     return *why == NULL;
 }
 
+static void let_go(wad_sim *sim);
+
 bool wad_sim_load(wad_sim *sim, const char *path, char **why)
 {
     *why = NULL;
@@ -238,13 +240,25 @@ void wad_sim_attach(wad_sim *sim, int (*main_fn)(void), const wad_handler *handl
     sim->fw.text_end = UINTPTR_MAX;
 }
 
+void wad_sim_unload(wad_sim *sim)
+{
+    wad_sim_note_count(sim); /* looked for while the file is known */
+    let_go(sim);
+}
+
 void wadi_firmware_unload(wad_sim *sim)
 {
-    wadi_firmware *fw = &sim->fw;
     wadi_source_free(g_steal_pointer(&sim->source));
-    wadi_race_unload(sim);
     if (sim->notes)
         g_ptr_array_free(g_steal_pointer(&sim->notes), TRUE);
+    let_go(sim);
+}
+
+/* Everything but what findings lean on: their lines' text. */
+static void let_go(wad_sim *sim)
+{
+    wadi_firmware *fw = &sim->fw;
+    wadi_race_unload(sim);
     wadi_plain_unmap(sim);
     if (fw->handle)
         dlclose(fw->handle);

@@ -10,7 +10,7 @@
 
 #define TICK_MS     5L
 #define TICK_SIGNAL (SIGRTMIN + 5)
-#define STACK_SIZE  65536
+#define STACK_SIZE  (512u << 10)
 #define DELAY_TICKS 2  /* without any call-in: a delay loop */
 #define WAIT_TICKS  40 /* of nothing but reading one plain variable */
 
@@ -223,8 +223,24 @@ static void ring(wad_sim *sim, wad_finding_kind kind, uintptr_t pc)
     sim->pending.bytes = WADI_ALARM;
 }
 
+/* A loop that has been silent for long, on the line of the last plain read: it waits for what it
+ * does not read again. The firmware was interrupted in its own code, so nothing of ours is half
+ * done. */
+static bool is_hoisted(wad_sim *sim, const ucontext_t *context)
+{
+    return sim->plain_pc && wadi_source_same_line(sim, sim->plain_pc, pc_of(context) + 1);
+}
+
+static void idle_at(wad_sim *sim, ucontext_t *context)
+{
+    sim->guard->loop_pc = pc_of(context) + 1;
+    if (sim->pending.bytes == WADI_ALARM)
+        sim->pending.bytes = 0;
+    redirect(context, idle_entry);
+}
+
 /* No simulated time has passed since the last tick. */
-static void stand_still(wad_sim *sim, const ucontext_t *context, bool inside)
+static void stand_still(wad_sim *sim, ucontext_t *context, bool inside)
 {
     struct wadi_guard *g = sim->guard;
     bool wrote = sim->plain_writes != g->plain_writes, read = sim->plain_reads != g->plain_reads;
@@ -233,6 +249,9 @@ static void stand_still(wad_sim *sim, const ucontext_t *context, bool inside)
     g->waiting = read && !wrote && same ? g->waiting + 1 : 0;
     if (g->silent == DELAY_TICKS)
         ring(sim, WAD_FINDING_DELAY_LOOP, pc_of(context) + 1);
+    else if (inside && g->silent >= WAIT_TICKS && g->silent % WAIT_TICKS == 0 &&
+             is_hoisted(sim, context))
+        idle_at(sim, context);
     else if (g->waiting == WAIT_TICKS)
         ring(sim, WAD_FINDING_HOISTED, sim->plain_pc);
 }
@@ -251,8 +270,7 @@ static void on_tick(int signo, siginfo_t *info, void *context)
     if (sim->calls != g->calls || sim->now != g->now) {
         g->still = g->silent = g->waiting = 0;
     } else if (inside && jumps_to_self(sim, pc)) {
-        g->loop_pc = pc + 1;
-        redirect(context, idle_entry);
+        idle_at(sim, context);
     } else {
         stand_still(sim, context, inside);
         if (++g->still * TICK_MS >= sim->host_limit_s * 1000L && inside)

@@ -36,6 +36,10 @@ const wad_sheet *wad_sim_sheet(const wad_sim *sim);
 /** Loads a firmware (.wfw). False: `why` (free with g_free) says why not. */
 bool wad_sim_load(wad_sim *sim, const char *path, char **why);
 
+/** Lets the firmware go, so that another plain one can be loaded in this process; the findings of
+ * the last run stay. */
+void wad_sim_unload(wad_sim *sim);
+
 typedef void (*wad_handler)(void);
 
 /** Uses functions of this very program as firmware: `main_fn`, and `handlers` by interrupt line
