@@ -18,7 +18,7 @@ check:
 	@scripts/check
 
 check-target: packages
-	@cmake --preset debug >/dev/null && cmake --build --preset debug --target wadium
+	@cmake --preset debug >/dev/null && cmake --build --preset debug --target wadium test_traffic
 	@scripts/check-target
 
 coverage: packages

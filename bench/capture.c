@@ -33,6 +33,7 @@ struct wad_capture {
 typedef struct word_def {
     char *name;
     unsigned bits;
+    uint64_t initial;
 } word_def;
 
 wad_capture *wad_capture_new(void)
@@ -152,9 +153,9 @@ bool wad_capture_next(const wad_capture *c, wad_cursor *at, wad_edge_record *edg
 
 /* ---- words: few changes, kept apart ---- */
 
-unsigned wad_capture_word(wad_capture *c, const char *name, unsigned bits)
+unsigned wad_capture_word(wad_capture *c, const char *name, unsigned bits, uint64_t initial)
 {
-    word_def w = {g_strdup(name), bits};
+    word_def w = {g_strdup(name), bits, initial};
     g_array_append_val(c->words, w);
     return c->words->len - 1;
 }
@@ -168,6 +169,11 @@ void wad_capture_value(wad_capture *c, unsigned word, uint64_t ps, uint64_t valu
 unsigned wad_capture_words(const wad_capture *c)
 {
     return c->words->len;
+}
+
+uint64_t wad_capture_word_initial(const wad_capture *c, unsigned i)
+{
+    return g_array_index(c->words, word_def, i).initial;
 }
 
 const char *wad_capture_word_name(const wad_capture *c, unsigned i, unsigned *bits)

@@ -71,8 +71,7 @@ static void note_word(const wadi_trace_writer *t, const wad_access_record *r, co
     if (!word) {
         char *shown =
             r->reg->alias ? g_strdup_printf("%s.%s", r->block->name, reg->name) : g_strdup(name);
-        word = wad_capture_word(t->capture, shown, reg->width) + 1;
-        wad_capture_value(t->capture, word - 1, 0, reg->reset);
+        word = wad_capture_word(t->capture, shown, reg->width, reg->reset) + 1;
         g_hash_table_insert(t->words, key, GUINT_TO_POINTER(word));
         g_free(shown);
     }

@@ -117,6 +117,10 @@ static void write_merged(writer *w, const wad_capture *c, uint64_t end_ps)
     wad_edge_record e;
     const wad_word_record *r;
     bool edge = wad_capture_next(c, &at, &e);
+    fputs("$dumpvars\n", w->file);
+    for (unsigned k = 0; k < wad_capture_words(c); k++)
+        write_value(w, c, &(wad_word_record){0, wad_capture_word_initial(c, k), k});
+    fputs("$end\n", w->file);
     while ((r = wad_capture_value_at(c, i)) || edge) {
         bool word = r && (!edge || r->ps < e.ps);
         uint64_t ps = word ? r->ps : e.ps;

@@ -240,11 +240,14 @@ static void show_span(const wad_register *r, unsigned bit, unsigned bits, FILE *
     unsigned element;
     const wad_bitfield *f = field_at(r, bit, &element);
     char name[80] = "";
-    if (f && f->count)
-        snprintf(name, sizeof name, "%s%u", f->name, element);
-    else if (f)
+    int room = (int)bits * 4 - 1;
+    if (f && f->count) { /* the number stays when the name is cut */
+        int digits = element > 9 ? 2 : 1;
+        snprintf(name, sizeof name, "%.*s%u", room > digits ? room - digits : 0, f->name, element);
+    } else if (f) {
         snprintf(name, sizeof name, "%s", f->name);
-    int room = (int)bits * 4 - 1, n = (int)strlen(name);
+    }
+    int n = (int)strlen(name);
     if (n > room)
         n = room;
     int left = (room - n) / 2;

@@ -129,7 +129,7 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
         return;
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);
-    wadi_mark(sim, value, back & slot->w1c);
+    wadi_mark(sim, value, back & slot->w1c ? back & slot->w1c : value & slot->w1c);
     if (back & slot->w1c)
         wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
                     "%s read as 0x%x and written back as 0x%x: clears %s", name, back, value,
@@ -215,10 +215,19 @@ static inline void tell_model(const wadi_slot *slot, const wad_write *w)
 
 /* The trace's hearers, apart from the access itself. */
 static __attribute__((noinline)) void tell_watches(wad_sim *sim, const wadi_slot *slot, bool write,
-                                                   uint32_t value, uint32_t before)
+                                                   uint32_t value, uint32_t before, uint32_t after)
 {
-    wad_access_record r = {sim->now, write,  slot->block->inst, slot->reg, slot->index, slot->bytes,
-                           value,    before, slot->value};
+    wad_access_record r = {
+        .ps = sim->now,
+        .write = write,
+        .block = slot->block->inst,
+        .reg = slot->reg,
+        .reg_index = slot->index,
+        .bytes = slot->bytes,
+        .value = value,
+        .before = before,
+        .after = after,
+    };
     sim->access_fn(sim->access_ctx, &r);
 }
 
@@ -252,7 +261,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;
     if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
-        tell_watches(sim, slot, false, value, before);
+        tell_watches(sim, slot, false, value, before, slot->value);
     return value;
 }
 
@@ -312,6 +321,7 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     }
     if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
         wadi_race_register(sim, slot, true);
+    const wadi_slot *asked = slot;
     uint32_t wrote = value;
     if (slot->alias_of) {
         wadi_slot *to = slot->alias_of;
@@ -342,7 +352,7 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     slot->value |= value & slot->w1s;
     sim->last_read.slot = NULL;
     if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
-        tell_watches(sim, slot, true, wrote, before);
+        tell_watches(sim, asked, true, wrote, before, slot->value);
     after_write(sim, slot, before, wrote);
 }
 

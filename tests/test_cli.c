@@ -353,6 +353,125 @@ static void build_takes_plain_c_and_drivers_alike(void **state)
     test_remove(folder);
 }
 
+/* A build of one's own, with nothing of Wadium's but its pkg-config variables. */
+static void pkg_config_gives_what_another_build_needs(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *out, *err;
+    char *script = g_strdup_printf(
+        "set -e; cd %s; v() { PKG_CONFIG_PATH=" BUILD_DIR " pkg-config --variable=$1 wadium; };"
+        "W=$(v wadium); $W emit header corran32 -o corran32.h;"
+        "$W emit vectors corran32 -o vectors.c;"
+        "gcc -O2 $(v plain_cflags) -I. -c " SOURCE_DIR "/examples/plain-lamp/plain_lamp.c -o a.o;"
+        "gcc -O2 $(v port_cflags) -c vectors.c -o v.o;"
+        "gcc $(v firmware_ldflags) a.o v.o -o plain_lamp.wfw;"
+        "for d in $(v drivers); do test -e $d; done;"
+        "$W run " SOURCE_DIR "/examples/plain-lamp/plain_lamp.bench -d .",
+        folder);
+    int status = test_spawn(&out, &err, "sh", "-c", script, NULL);
+    if (status)
+        fail_msg("%s", err);
+    expect_text(out, "11 of 11 expectations met");
+    g_free(out);
+    g_free(err);
+    g_free(script);
+    test_remove(folder);
+}
+
+/* Stopped for longer than any limit of the host timer, and it goes on as if nothing had been. */
+static void gdb_stops_steps_and_prints_in_the_firmware(void **state)
+{
+    (void)state;
+    char *out, *err, *gdb = g_find_program_in_path("gdb");
+    assert_non_null(gdb);
+    test_spawn(&out, &err, gdb, "-q", "-nx", "-batch", "-x", SOURCE_DIR "/tests/steps.gdb",
+               "--args", BUILD_DIR "/bin/wadium", "run",
+               SOURCE_DIR "/examples/plain-lamp/plain_lamp.bench", "-d", FIRMWARE_DIR, NULL);
+    if (strstr(err, "ptrace: Operation not permitted"))
+        skip();
+    expect_text(out, "handle_CNT0 () at ");
+    expect_text(out, "$1 = 0\n");
+    expect_text(out, "CORRAN32_PINC->TGL = WARN;");
+    expect_text(out, "$2 = 1\n");
+    expect_text(out, "$3 = 7\n");
+    expect_text(out, "11 of 11 expectations met, 0 findings");
+    g_free(gdb);
+    g_free(out);
+    g_free(err);
+}
+
+static const char race_bench[] = SOURCE_DIR "/examples/race/race.bench";
+
+static void trace_writes_text_csv_and_signals(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *csv = g_build_filename(folder, "t.csv", NULL), *text;
+    char *vcd = g_build_filename(folder, "t.vcd", NULL);
+    RUN(r, "run", race_bench, "-d", FIRMWARE_DIR, "--trace", "-", "--trace-block", "CLK");
+    assert_int_equal(r.status, 0);
+    expect_text(r.out,
+                "waves.c:29             write  CLK.GATE         0x00000104  PINC 0>1, CNT0 0>1\n");
+    expect_text(r.out, "waves.c:31             read   CLK.RDONE");
+    assert_null(strstr(r.out, "CNT0.STAT"));
+    done(&r);
+    RUN(c, "run", race_bench, "-d", FIRMWARE_DIR, "--trace", csv, "--trace-block", "CNT0", "--vcd",
+        vcd);
+    assert_int_equal(c.status, 0);
+    assert_true(g_file_get_contents(csv, &text, NULL, NULL));
+    expect_text(text, "time_ps,file,line,function,access,register,value,changes\n");
+    expect_text(text, "waves.c,34,start,write,CNT0.RELOAD,0x00001F3F,\"VALUE 65535>7999\"\n");
+    g_free(text);
+    assert_true(g_file_get_contents(vcd, &text, NULL, NULL));
+    expect_text(text, "$scope module CNT0 $end\n$var reg 32 ");
+    expect_text(text, "b1111100111111 "); /* 7999 */
+    g_free(text);
+    done(&c);
+    RUN(m, "measure", vcd); /* still a capture that our own reader takes */
+    assert_int_equal(m.status, 0);
+    expect_text(m.out, "warn");
+    done(&m);
+    RUN(bad, "run", race_bench, "-d", FIRMWARE_DIR, "--replay", "7,3");
+    assert_int_equal(bad.status, 2);
+    expect_text(bad.err, "'7,3' is no schedule");
+    done(&bad);
+    g_free(csv);
+    g_free(vcd);
+    test_remove(folder);
+}
+
+static void known_findings_can_be_silenced_and_the_load_stated(void **state)
+{
+    (void)state;
+    char *folder = test_folder(), *bench = g_build_filename(folder, "b.bench", NULL);
+    char *rules = g_build_filename(folder, "known.silence", NULL);
+    g_file_set_contents(bench,
+                        "bench \"b\" {\n board Skerry\n firmware wrong_204\n load 50 %\n"
+                        " run 20 ms\n expect no findings\n}\n",
+                        -1, NULL);
+    g_file_set_contents(rules,
+                        "W204 at \"wrong.c\" in mistake \"known\"\nW101 at \"wrong.c:7\" \"old\"\n",
+                        -1, NULL);
+    RUN(told, "run", bench, "-d", FIRMWARE_DIR);
+    assert_int_equal(told.status, 1);
+    expect_text(told.out, "(2 cycles an access, load 50 %)");
+    expect_text(told.out, "W204  read-modify-write");
+    expect_text(told.out, "|MA3|MA2|MA1|MA0|           |WRA|"); /* the register, drawn */
+    done(&told);
+    RUN(quiet, "run", bench, "-d", FIRMWARE_DIR, "--silence", rules);
+    assert_int_equal(quiet.status, 0);
+    expect_text(quiet.out, "0 findings, 1 silenced");
+    expect_text(quiet.out, "known.silence:2: silence W101 at wrong.c:7: no such finding");
+    done(&quiet);
+    g_file_set_contents(rules, "W204 at \"wrong.c\"\n", -1, NULL);
+    RUN(bad, "run", bench, "-d", FIRMWARE_DIR, "--silence", rules);
+    assert_int_equal(bad.status, 2);
+    expect_text(bad.err, "the reason in quotes");
+    done(&bad);
+    g_free(bench);
+    g_free(rules);
+    test_remove(folder);
+}
+
 static void findings_are_listed_with_cures(void **state)
 {
     (void)state;
@@ -379,6 +498,10 @@ int main(void)
         cmocka_unit_test(new_project_builds_and_runs_as_it_is),
         cmocka_unit_test(what_does_not_build_leaves_nothing),
         cmocka_unit_test(build_takes_plain_c_and_drivers_alike),
+        cmocka_unit_test(pkg_config_gives_what_another_build_needs),
+        cmocka_unit_test(gdb_stops_steps_and_prints_in_the_firmware),
+        cmocka_unit_test(trace_writes_text_csv_and_signals),
+        cmocka_unit_test(known_findings_can_be_silenced_and_the_load_stated),
         cmocka_unit_test(findings_are_listed_with_cures),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

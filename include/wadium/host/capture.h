@@ -32,8 +32,10 @@ uint64_t wad_capture_edges(const wad_capture *capture);
 /** Forgets all changes, keeps the channels. */
 void wad_capture_clear(wad_capture *capture);
 
-/** Adds a number of `bits` bits (1 to 64) that is captured; its number. Only VCD shows it. */
-unsigned wad_capture_word(wad_capture *capture, const char *name, unsigned bits);
+/** Adds a number of `bits` bits (1 to 64) that is captured, and its value before the first change;
+ * its own number. Only VCD shows it. A name "A.B" is signal B of module A there. */
+unsigned wad_capture_word(wad_capture *capture, const char *name, unsigned bits, uint64_t initial);
+uint64_t wad_capture_word_initial(const wad_capture *capture, unsigned word);
 /** Its value from `ps` on. Times must not go back. */
 void wad_capture_value(wad_capture *capture, unsigned word, uint64_t ps, uint64_t value);
 
