@@ -77,6 +77,57 @@ static void firmware_that_ends_tells_its_story(void **state)
     check_end("HANGS", WAD_RUN_HUNG, "without touching a register");
 }
 
+static void check_plain_end(const char *odd, const char *chip, const char *story, unsigned finding)
+{
+    char *why = NULL, *path = g_strdup_printf(FIRMWARE_DIR "/odd_plain_%s.wfw", odd);
+    wad_sheet *own = test_chip(chip);
+    wad_sim *sim = wad_sim_new(own, &why);
+    if (!wad_sim_load(sim, path, &why))
+        fail_msg("%s", why);
+    wad_run_result r = wad_sim_run(sim, 20 * MS);
+    unsigned line = test_marked_line("odd_plain.c", odd);
+    if (r.end == WAD_RUN_TIME || !strstr(r.story, story) || r.place.line < line ||
+        r.place.line > line + 4)
+        fail_msg("%s: ended %d at line %u, not %u: %s", odd, (int)r.end, r.place.line, line,
+                 r.story);
+    assert_int_equal(wad_sim_finding_count(sim), finding != 0);
+    if (finding) {
+        assert_int_equal(wad_sim_finding(sim, 0)->kind, finding);
+        assert_int_equal(wad_sim_finding(sim, 0)->places[0].line, line);
+    }
+    wad_sim_free(sim);
+    wad_sheet_free(own);
+    g_free(path);
+}
+
+static void plain_firmware_that_ends_tells_its_story(void **state)
+{
+    (void)state;
+    check_plain_end("EXITS", "corran32", "called exit(3)", 0);
+    check_plain_end("ABORTS", "corran32", "called abort()", 0);
+    check_plain_end("NOTHING_THERE", "corran32",
+                    "bus fault: read of 0x50000000, where nothing is; the firmware has no "
+                    "handle_bus_fault",
+                    103);
+    check_plain_end("MISALIGNED", "corran32", "misaligned 32-bit access at 0x2000", 203);
+    check_plain_end("LOW_ADDRESS", "corran16", "let the generated header's WAD_ADDRESS() make it",
+                    0);
+    check_plain_end("RECURSION", "corran32", "stack overflow", 0);
+    check_plain_end("NULL_READ", "corran32", "null pointer", 0);
+}
+
+/* The chip's own handler runs, and may go on for ever. */
+static void a_bus_fault_enters_its_handler(void **state)
+{
+    (void)state;
+    wad_sim *sim = loaded("odd_plain_FAULT_HANDLED");
+    wad_run_result r = wad_sim_run(sim, MS);
+    assert_int_equal(r.end, WAD_RUN_TIME);
+    assert_int_equal(wad_sim_level(sim, wad_sheet_pin(sheet, "PC3")), WAD_HIGH);
+    assert_int_equal(wad_sim_finding(sim, 0)->kind, WAD_FINDING_UNMAPPED);
+    wad_sim_free(sim);
+}
+
 /* for (;;); is a fine main loop: time passes in it, handlers run. */
 static void empty_main_loop_lets_time_pass(void **state)
 {
@@ -681,6 +732,8 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(firmware_that_ends_tells_its_story),
+        cmocka_unit_test(plain_firmware_that_ends_tells_its_story),
+        cmocka_unit_test(a_bus_fault_enters_its_handler),
         cmocka_unit_test(empty_main_loop_lets_time_pass),
         cmocka_unit_test(variables_are_put_back_at_reset),
         cmocka_unit_test(same_firmware_loads_twice_with_its_own_variables),
