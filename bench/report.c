@@ -36,10 +36,10 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
     int measured = column(r, offsetof(wad_verdict, measured));
     unsigned n = wad_sim_finding_count(r->sim), failed = 0;
     const wad_cpu *cpu = &wad_sim_sheet(r->sim)->cpu;
-    fprintf(out, "%s\n  %s, %.6g s simulated, CPU awake %.3g %% of it (%u cycles an access",
+    fprintf(out, "%s\n  %s, %.6g s simulated, CPU awake %.3g %% of it (%u cycle%s an access",
             r->title, r->setting, (double)r->run.end_ps / 1e12,
             r->run.end_ps ? 100.0 * (double)r->run.awake_ps / (double)r->run.end_ps : 0,
-            cpu->access);
+            cpu->access, cpu->access == 1 ? "" : "s");
     if (r->load)
         fprintf(out, ", load %u %%", r->load);
     fputs(")\n", out);

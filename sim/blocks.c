@@ -181,6 +181,14 @@ static void mark_quiet(wadi_block *block)
     }
 }
 
+void wadi_block_quicken(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->n_slots; i++) {
+        wadi_slot *slot = &block->slots[i];
+        slot->quick = slot->flags & WADI_SLOT_QUIET && !block->blocked ? slot->bytes : 0;
+    }
+}
+
 static const wad_model_class *built_in(const char *kind)
 {
     static const wad_model_class *const classes[] = {&wadi_model_clocks, &wadi_model_pins,
@@ -296,6 +304,8 @@ void wadi_blocks_after(wad_sim *sim)
         wadi_block *block = &sim->blocks[i];
         unsigned was = block->blocked;
         block->blocked = what_blocks(block);
+        if (block->blocked != was)
+            wadi_block_quicken(block);
         if (block->in_change && block->model && block->model->cls->clock)
             block->model->cls->clock(block->model, false);
         block->in_change = false;
@@ -373,6 +383,7 @@ void wadi_blocks_reset(wad_sim *sim)
         wadi_block *block = &sim->blocks[i];
         block->blocked = 0;
         block->configured = block->was_enabled = false;
+        wadi_block_quicken(block);
         wadi_block_to_reset_values(block);
     }
     wadi_pins_regroup(sim);

@@ -16,15 +16,6 @@ void wadi_slot_refresh(wadi_slot *slot)
         m->cls->refresh(m, slot->roles);
 }
 
-static inline wadi_cell *find_cell(const wad_sim *sim, uint64_t address)
-{
-    uint64_t word = address >> sim->word_shift;
-    if (word >> 32)
-        return NULL;
-    wadi_page *page = sim->pages[word >> WADI_PAGE_BITS];
-    return page ? &page->cell[word & ((1u << WADI_PAGE_BITS) - 1)] : NULL;
-}
-
 /* ---- complaints ---- */
 
 static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
@@ -200,7 +191,7 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 /* The cell that holds a byte address, its register found from a byte inside it. */
 static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *base)
 {
-    wadi_cell *cell = find_cell(sim, address);
+    wadi_cell *cell = wadi_find_cell(sim, address);
     wadi_slot *slot = cell ? (write ? cell->wr : cell->rd) : NULL;
     *base = slot ? slot->address : 0;
     return slot;
@@ -287,12 +278,9 @@ static uint32_t read_odd(wad_sim *sim, uint64_t address, unsigned bytes)
     return read_slot(sim, slot) >> (address - base) % 4 * 8 & mask;
 }
 
-uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes)
+uint32_t wadi_bus_fetch(wad_sim *sim, uint64_t address, unsigned bytes)
 {
-    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
-        wadi_explore_point(sim, address);
-    wadi_cpu_access(sim);
-    wadi_cell *cell = find_cell(sim, address);
+    wadi_cell *cell = wadi_find_cell(sim, address);
     if (!cell || !cell->rd || cell->rd->bytes != bytes || cell->rd->address != address)
         return read_odd(sim, address, bytes);
     return read_slot(sim, cell->rd);
@@ -394,7 +382,7 @@ wadi_slot *wadi_bus_slot(wad_sim *sim, uint64_t address, bool write)
 
 void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
 {
-    wadi_cell *cell = find_cell(sim, address);
+    wadi_cell *cell = wadi_find_cell(sim, address);
     if (!cell || !cell->wr || cell->wr->bytes != bytes || cell->wr->address != address)
         write_odd(sim, address, bytes, value);
     else
@@ -403,7 +391,7 @@ void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t val
 
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value)
 {
-    wadi_cell *cell = find_cell(sim, address);
+    wadi_cell *cell = wadi_find_cell(sim, address);
     if (!cell || !cell->rd)
         return false;
     wadi_slot_refresh(cell->rd);

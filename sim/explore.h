@@ -6,8 +6,8 @@
 
 #include "internal.h"
 
-/** A call-in that an interrupt could meet: an access to `key`, a variable or a register. */
-void wadi_explore_point(wad_sim *sim, uintptr_t key);
+/* wadi_explore_point, for the accesses' hot path, stands in internal.h: a call-in that an interrupt
+ * could meet, an access to `key`, a variable or a register. */
 void wadi_explore_reset(wad_sim *sim);
 void wadi_explore_free(wad_sim *sim);
 

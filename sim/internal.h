@@ -101,6 +101,7 @@ typedef struct wadi_slot {
     uint32_t stable;   /* bits with a condition on when they may change */
     uint32_t not_zero; /* bits of fields that must not be 0 */
     uint8_t bytes;
+    uint8_t quick; /* its bytes while a read needs nothing but the value, else 0 */
     uint16_t flags;
     uint16_t index; /* element of a register array */
     wad_alias alias;
@@ -368,7 +369,10 @@ struct wad_sim {
 extern _Thread_local wad_sim *wadi_current;
 
 /* ---- bus.c ---- */
-uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes);
+/** A read whose time was charged already. */
+uint32_t wadi_bus_fetch(wad_sim *sim, uint64_t address, unsigned bytes);
+/** Which registers can be read the quick way changes with their block. */
+void wadi_block_quicken(struct wadi_block *block);
 void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
 /** A write whose time was charged already. */
 void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
@@ -450,6 +454,33 @@ void wadi_locks_reset(wadi_block *block);
 /** Before a write to a locked register or a key register: false when the write is ignored. */
 bool wadi_locks_allow(wad_sim *sim, const wadi_slot *slot, uint32_t value);
 bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond);
+
+static inline wadi_cell *wadi_find_cell(const wad_sim *sim, uint64_t address)
+{
+    uint64_t word = address >> sim->word_shift;
+    if (word >> 32)
+        return NULL;
+    wadi_page *page = sim->pages[word >> WADI_PAGE_BITS];
+    return page ? &page->cell[word & ((1u << WADI_PAGE_BITS) - 1)] : NULL;
+}
+
+void wadi_explore_point(wad_sim *sim, uintptr_t key);
+
+/* Most reads want a stored value of a block that runs: those make no call. */
+static inline uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes)
+{
+    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
+        wadi_explore_point(sim, (uintptr_t)address);
+    wadi_cpu_access(sim);
+    const wadi_cell *cell = wadi_find_cell(sim, address);
+    wadi_slot *slot = cell ? cell->rd : NULL;
+    if (__builtin_expect(!slot || slot->quick != bytes || slot->address != address ||
+                             sim->watch & (WADI_WATCH_RACES | WADI_WATCH_TRACE),
+                         0))
+        return wadi_bus_fetch(sim, address, bytes);
+    sim->last_read.slot = slot;
+    return slot->value & slot->readable;
+}
 
 /* ---- pins.c ---- */
 /** Moves signals to the groups of pins that their route fields name. */
