@@ -12,7 +12,7 @@ demo: packages
 test: packages
 	@cmake --preset debug >/dev/null
 	@cmake --build --preset debug
-	@ctest --test-dir build/debug --output-on-failure
+	@ctest --test-dir build/debug --output-on-failure -j "$$(nproc)"
 
 check:
 	@scripts/check

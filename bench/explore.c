@@ -171,7 +171,8 @@ static gint by_pc(gconstpointer a, gconstpointer b)
 static GArray *sort_by_place(outcome *base)
 {
     GArray *starts = g_array_new(FALSE, FALSE, sizeof(unsigned));
-    qsort(base->points, base->head.n_points, sizeof *base->points, by_pc);
+    if (base->points)
+        qsort(base->points, base->head.n_points, sizeof *base->points, by_pc);
     for (unsigned i = 0; i < base->head.n_points; i++)
         if (!i || base->points[i].pc != base->points[i - 1].pc)
             g_array_append_val(starts, i);

@@ -66,7 +66,7 @@ static void write_line(const wadi_trace_writer *t, const wad_access_record *r, c
 static void note_word(const wadi_trace_writer *t, const wad_access_record *r, const char *name)
 {
     const wad_register *reg = r->reg->alias ? r->reg->alias_of : r->reg;
-    gpointer key = GSIZE_TO_POINTER(r->block->base + reg->offset + r->reg_index * reg->step);
+    gpointer key = GSIZE_TO_POINTER(r->block->base + reg->offset + (gsize)r->reg_index * reg->step);
     unsigned word = GPOINTER_TO_UINT(g_hash_table_lookup(t->words, key));
     if (!word) {
         char *shown =
