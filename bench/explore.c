@@ -171,12 +171,12 @@ static gint by_pc(gconstpointer a, gconstpointer b)
 static GArray *sort_by_place(outcome *base)
 {
     GArray *starts = g_array_new(FALSE, FALSE, sizeof(unsigned));
-    if (base->points)
-        qsort(base->points, base->head.n_points, sizeof *base->points, by_pc);
-    for (unsigned i = 0; i < base->head.n_points; i++)
+    unsigned end = base->points ? base->head.n_points : 0;
+    if (end)
+        qsort(base->points, end, sizeof *base->points, by_pc);
+    for (unsigned i = 0; i < end; i++)
         if (!i || base->points[i].pc != base->points[i - 1].pc)
             g_array_append_val(starts, i);
-    unsigned end = base->head.n_points;
     g_array_append_val(starts, end);
     return starts;
 }

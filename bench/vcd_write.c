@@ -97,7 +97,7 @@ static void write_header(writer *w, const wad_capture *c)
 
 static void write_value(writer *w, const wad_capture *c, const wad_word_record *r)
 {
-    char id[8], digits[65];
+    char id[8], digits[65] = "";
     unsigned bits, n = 0;
     wad_capture_word_name(c, r->word, &bits);
     while (bits > 1 && !(r->value >> (bits - 1) & 1))

@@ -103,8 +103,9 @@ void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
     const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
     const char *owner = l->owner ? l->owner->inst->name : "nobody";
     wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
-                   "interrupt %u of %s has no handler: the firmware defines no function handle_%s",
-                   line, owner, owner);
+                   "interrupt %u of %s has no handler: the firmware defines neither handle_%s nor "
+                   "handle_vector_%u",
+                   line, owner, owner, line);
     wadi_cpu_idle(sim);
 }
 

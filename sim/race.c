@@ -456,7 +456,7 @@ void wadi_race_load(wad_sim *sim)
     }
     r->sync = g_array_new(FALSE, TRUE, sizeof(clocks));
     r->updates = g_array_new(FALSE, TRUE, sizeof(update));
-    r->enabled = g_new0(clocks, sim->sheet->n_vectors + 1);
+    r->enabled = g_malloc0((sim->sheet->n_vectors + 1) * sizeof(clocks));
     sim->race = r;
 }
 

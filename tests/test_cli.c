@@ -270,18 +270,18 @@ static void bad_input_is_status_2(void **state)
 
 /* ---- projects ---- */
 
-static void new_project_builds_and_runs_as_it_is(void **state)
+static void new_project_on(const char *chip)
 {
-    (void)state;
     char *folder = test_folder(), *path = g_build_filename(folder, "gauge", NULL);
     char *source = g_build_filename(path, "main.c", NULL),
          *fw = g_build_filename(path, "gauge.wfw", NULL);
     char *bench = g_build_filename(path, "gauge.bench", NULL);
-    RUN(made, "new", "corran32", path);
+    char *say = g_strdup_printf("wadium build %s main.c -o gauge.wfw", chip);
+    RUN(made, "new", chip, path);
     assert_int_equal(made.status, 0);
-    expect_text(made.out, "wadium build corran32 main.c -o gauge.wfw");
+    expect_text(made.out, say);
     done(&made);
-    RUN(built, "build", "corran32", source, "-o", fw);
+    RUN(built, "build", chip, source, "-o", fw);
     assert_int_equal(built.status, 0);
     assert_string_equal(built.err, "");
     done(&built);
@@ -289,15 +289,24 @@ static void new_project_builds_and_runs_as_it_is(void **state)
     assert_int_equal(run.status, 0);
     expect_text(run.out, "1 of 1 expectations met, 0 findings");
     done(&run);
-    RUN(again, "new", "corran32", path);
+    RUN(again, "new", chip, path);
     assert_int_equal(again.status, 2);
     expect_text(again.err, "File exists");
     done(&again);
+    g_free(say);
     g_free(bench);
     g_free(fw);
     g_free(source);
     test_remove(path);
     test_remove(folder);
+}
+
+static void new_project_builds_and_runs_as_it_is(void **state)
+{
+    (void)state;
+    new_project_on("corran32");
+    new_project_on("corran16");
+    new_project_on("corran8");
 }
 
 static void what_does_not_build_leaves_nothing(void **state)

@@ -22,8 +22,17 @@ void wad_reset(void)
         wad_port_unhandled(number);                                                                \
     }
 
+/* Where the chip's sheet names a line of bus faults, this core raises its own exception instead. */
+void handle_bus_fault(void) __attribute__((weak));
+void handle_fault(void);
+__attribute__((weak)) void handle_fault(void)
+{
+    if (handle_bus_fault)
+        handle_bus_fault();
+    wad_port_unhandled(1003);
+}
+
 CORE(handle_nmi, 1002)
-CORE(handle_fault, 1003)
 CORE(handle_service_call, 1011)
 CORE(handle_deferred_call, 1014)
 CORE(handle_core_tick, 1015)

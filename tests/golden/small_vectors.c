@@ -15,11 +15,13 @@ extern const char wad_firmware_chip[], wad_firmware_hash[];
 const char wad_firmware_chip[] = "Small";
 const char wad_firmware_hash[] = "70ea40c33920efdf";
 
-/* A handler of the same name anywhere in the firmware takes the place of its default,
- * which parks and reports its vector. */
+/* A handler named after its block, or handle_vector_N, anywhere in the firmware takes the place of
+ * its default, which parks and reports its vector. */
 #define DEFAULT(name, vector) \
+    void handle_vector_##vector(void); \
+    __attribute__((weak)) void handle_vector_##vector(void) { wad_port_unhandled(vector); } \
     void name(void); \
-    __attribute__((weak)) void name(void) { wad_port_unhandled(vector); }
+    __attribute__((weak)) void name(void) { handle_vector_##vector(); }
 
 DEFAULT(handle_line_0, 0)
 DEFAULT(handle_line_1, 1)
