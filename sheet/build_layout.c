@@ -164,7 +164,7 @@ static wad_bitfield *parse_field(layout_build *lb, const wadi_stmt *stmt, wad_re
         field->access = WAD_ACCESS_RESERVED;
         int64_t must = 0, most = (INT64_C(1) << MIN(field->width, 62)) - 1;
         if (wadi_take_word(&c, "must"))
-            wadi_parse_int(lb->b, &c, lb->env, "what the bits must be written as", 0, most, &must);
+            wadi_parse_int(lb->b, &c, lb->env, "the value of reserved bits", 0, most, &must);
         field->must = (uint64_t)must;
         return wadi_need_end(&c) ? field : NULL;
     }

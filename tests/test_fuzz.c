@@ -170,6 +170,8 @@ static void damaged_sheets(void **state)
     (void)state;
     fuzz("tests/golden/small.sheet", rounds(1500), 31, read_sheet);
     fuzz("chips/corran32.sheet", rounds(150), 32, read_sheet);
+    fuzz("chips/corran16.sheet", rounds(250), 36, read_sheet);
+    fuzz("chips/corran8.sheet", rounds(250), 37, read_sheet);
 }
 
 static void damaged_boards(void **state)

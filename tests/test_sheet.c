@@ -94,6 +94,61 @@ static void values_are_split_with_a_write_order(void **state)
     wad_sheet_free(s);
 }
 
+static void values_may_be_arrays_and_latch(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(CHIP("reg H[3] at 0 rw width 8\nreg L[3] at 3 rw width 8\n"
+                              "value CMP[n] = H[n].VALUE : L[n].VALUE latch low"));
+    const wad_value *v = wad_sheet_block(s, "A")->layout->values[0];
+    assert_int_equal(v->count, 3);
+    assert_int_equal(v->width, 16);
+    assert_true(v->latch_low);
+    assert_true(v->write_high_first);
+    wad_sheet_free(s);
+}
+
+static void locks_open_by_a_condition_or_by_a_key(void **state)
+{
+    (void)state;
+    wad_sheet *s =
+        parse(CHIP("lock A \"first\" while P.K = 0x5A\nlock B key KEY 0x11 0x22 relocks after 2\n"
+                   "reg P at 0 rw {\n 7:0 K rw\n}\nreg KEY at 4 wo\nreg X at 8 rw locked A\n"
+                   "reg Y at 12 rw locked B {\n 3:0 V w0c\n 7:4 _ must 0xF\n}\nreg Z at 16 rw"));
+    const wad_layout *l = wad_sheet_block(s, "A")->layout;
+    const wad_lock *a = reg_of(s, "X")->lock, *b = reg_of(s, "Y")->lock;
+    assert_int_equal(l->n_locks, 2);
+    assert_string_equal(a->text, "first");
+    assert_int_equal(a->open->terms[0].value, 0x5A);
+    assert_null(a->key);
+    assert_string_equal(b->key->name, "KEY");
+    assert_int_equal(b->n_sequence, 2);
+    assert_int_equal(b->sequence[1], 0x22);
+    assert_int_equal(b->writes, 2);
+    assert_null(b->open);
+    assert_null(reg_of(s, "Z")->lock);
+    assert_int_equal(reg_of(s, "Y")->fields[0]->access, WAD_ACCESS_W0C);
+    assert_int_equal(reg_of(s, "Y")->fields[1]->must, 0xF);
+    wad_sheet_free(s);
+}
+
+static void a_block_may_route_its_pins_together(void **state)
+{
+    (void)state;
+    wad_sheet *s = test_chip("corran16");
+    const wad_instance *b = wad_sheet_block(s, "CNT1");
+    char *name = wad_fieldref_name(&b->route);
+    assert_string_equal(name, "MAP.ROUTE.CNT1");
+    assert_int_equal(b->signals[0].options[1].fn, 2);
+    assert_string_equal(b->signals[0].options[1].pin->name, "P10");
+    assert_null(wad_sheet_block(s, "PORT0")->route.reg);
+    assert_int_equal(s->cpu.int_bits, 16);
+    assert_true(s->cpu.aligned);
+    assert_int_equal(s->cpu.bus_fault, -1);
+    assert_int_equal(wad_sheet_address_bias(s), WAD_LOW_ADDRESS_BIAS);
+    g_free(name);
+    wad_sheet_free(s);
+}
+
 static void one_address_reads_one_and_writes_another(void **state)
 {
     (void)state;
@@ -213,6 +268,15 @@ static void check_wrong(const wrong *w)
 static void errors_name_place_and_cause(void **state)
 {
     static const wrong cases[] = {
+        {CHIP("reg R at 0 rw locked L"), "7:5", "this layout has no lock 'L'"},
+        {CHIP("reg R at 0 rw\nlock L by R"), "8:8",
+         "'while CONDITION' or 'key REGISTER VALUE ...'"},
+        {CHIP("reg R at 0 rw\nlock L key S 1 2"), "8:12", "this layout has no register 'S'"},
+        {CHIP("reg R at 0 rw\nlock L key R"), "8:13", "the values of the key"},
+        {CHIP("reg R at 0 rw {\n 3:0 _ must 16\n}"), "8:13",
+         "the value of reserved bits must be a whole number from 0 to 15"},
+        {CHIP("reg H[2] at 0 rw\nreg L[3] at 8 rw\nvalue V[n] = H[n].VALUE : L[n].VALUE"), "9:27",
+         "each part of 'V[n]' lies in an array of registers of one length"},
         {CHIP("reg R at 0 rw {\n 32 X rw\n}"), "8:2", "bit 32 lies outside register 'R'"},
         {CHIP("reg R at 0 rw {\n 0:3 X rw\n}"), "8:2", "written high:low, as 3:0"},
         {CHIP("reg R at 2 rw"), "7:5", "not a multiple of the register's 4 bytes"},
@@ -333,6 +397,9 @@ int main(void)
         cmocka_unit_test(numbers_in_all_their_forms),
         cmocka_unit_test(field_array_spills_over_registers),
         cmocka_unit_test(values_are_split_with_a_write_order),
+        cmocka_unit_test(values_may_be_arrays_and_latch),
+        cmocka_unit_test(locks_open_by_a_condition_or_by_a_key),
+        cmocka_unit_test(a_block_may_route_its_pins_together),
         cmocka_unit_test(one_address_reads_one_and_writes_another),
         cmocka_unit_test(names_may_look_like_units),
         cmocka_unit_test(block_arrays_count_through),
