@@ -125,17 +125,21 @@ static bool in_firmware(const wad_sim *sim, uintptr_t pc)
 /* The pc of a fault is the instruction itself; places are looked up one before a return address. */
 static void stop_at(wad_sim *sim, const ucontext_t *uc, wad_run_end end, char *story)
 {
-    sim->pc = pc_of(uc) + 1;
-    sim->frame = NULL;
-    wadi_trace trace = wadi_trace_here(sim);
+    wadi_trace trace = {.n = 0};
     void **frame = frame_of(uc);
-    while (trace.n < WADI_TRACE && wadi_on_stack(sim, frame) &&
-           in_firmware(sim, (uintptr_t)frame[1])) {
-        trace.pc[trace.n++] = (uintptr_t)frame[1];
-        if ((void **)frame[0] <= frame)
+    if (in_firmware(sim, pc_of(uc)))
+        trace.pc[trace.n++] = pc_of(uc) + 1;
+    /* a stack may overflow in a call-in: our own frames stand before the firmware's */
+    while (trace.n < WADI_TRACE && wadi_on_stack(sim, frame)) {
+        bool inside = in_firmware(sim, (uintptr_t)frame[1]);
+        if (inside)
+            trace.pc[trace.n++] = (uintptr_t)frame[1];
+        if ((trace.n && !inside) || (void **)frame[0] <= frame)
             break;
         frame = frame[0];
     }
+    if (!trace.n && sim->pc)
+        trace = wadi_trace_here(sim);
     sim->story.trace = trace;
     wadi_run_stop(sim, end, story);
 }

@@ -332,6 +332,25 @@ static void tap_and_json_carry_every_verdict(void **state)
     wad_bench_free(bench);
 }
 
+/* The target's C differs from the host's: said with the first object; and a handler by number. */
+static void data_model_is_noted(void **state)
+{
+    wad_bench *bench;
+    const char *const say[] = {"capture WARN", "run 20 ms", "expect warn edges 19",
+                               "expect no findings", NULL};
+    (void)state;
+    wad_bench_result *r = test_run(board, &bench, "model", say);
+    if (!r->passed)
+        wad_report_text(r, stderr);
+    assert_true(r->passed);
+    assert_int_equal(r->n_notes, 1); /* char is made the target's by the build */
+    assert_string_equal(r->notes[0],
+                        "data model: 'total' (model.c:7) is a long, 64 bits here and 32 "
+                        "on Corran32");
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -346,6 +365,7 @@ int main(void)
         cmocka_unit_test(interrupts_are_captured),
         cmocka_unit_test(runs_are_the_same_to_the_byte),
         cmocka_unit_test(tap_and_json_carry_every_verdict),
+        cmocka_unit_test(data_model_is_noted),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -48,6 +48,32 @@ static void the_timer_driver_keeps_its_word_on_every_chip(void **state)
     }
 }
 
+static void the_pin_driver_reads_and_writes_on_every_chip(void **state)
+{
+    static const setting on[] = {
+        {"skerry", "pins_32"}, {"skerry16", "pins_16"}, {"skerry8", "pins_8"}};
+    const char *const say[] = {"capture WARN",
+                               "press TEST at 20 ms for 10 ms bounce 0 ms",
+                               "press TEST at 50 ms for 5 ms bounce 0 ms",
+                               "run 100 ms",
+                               "expect warn is low at 19 ms",
+                               "expect warn is high at 29 ms",
+                               "expect warn is low at 49 ms",
+                               "expect warn high 10 ms within 300 us from 15 ms to 45 ms",
+                               "expect warn edges 4 from 15 ms to 100 ms",
+                               NULL};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(on); i++) {
+        wad_board *board = test_board(on[i].board);
+        wad_bench *bench;
+        wad_bench_result *r = test_run(board, &bench, on[i].firmware, say);
+        must_pass(r, on[i].firmware);
+        wad_bench_result_free(r);
+        wad_bench_free(bench);
+        wad_board_free(board);
+    }
+}
+
 static void the_lamps_run_on_every_chip(void **state)
 {
     static const char *const benches[] = {"lamp", "lamp16", "lamp8"};
@@ -118,6 +144,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(the_timer_driver_keeps_its_word_on_every_chip),
+        cmocka_unit_test(the_pin_driver_reads_and_writes_on_every_chip),
         cmocka_unit_test(the_lamps_run_on_every_chip),
         cmocka_unit_test(the_watchdog_bites_and_main_begins_anew),
         cmocka_unit_test(a_key_opens_one_write_and_no_more),

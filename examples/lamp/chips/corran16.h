@@ -7,6 +7,7 @@
 #include "skerry16_pins.h"
 
 #define WARN_PIN    SKERRY16_WARN
+#define TEST_PIN    SKERRY16_TEST
 #define BLINK_TIMER corran16_cnt0
 #define DIM_TIMER   corran16_cnt1
 

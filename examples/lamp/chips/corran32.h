@@ -7,6 +7,7 @@
 #include "skerry_pins.h"
 
 #define WARN_PIN    SKERRY_WARN
+#define TEST_PIN    SKERRY_TEST
 #define BLINK_TIMER corran32_cnt0
 #define DIM_TIMER   corran32_cnt1
 

@@ -8,6 +8,7 @@
 #include "skerry8_pins.h"
 
 #define WARN_PIN    SKERRY8_WARN
+#define TEST_PIN    SKERRY8_TEST
 #define BLINK_TIMER corran8_cnt0
 #define DIM_TIMER   corran8_cnt1
 
