@@ -5,6 +5,11 @@
 
 static const cli_verb verbs[] = {
     {"show", "a chip, block or register as the datasheet shows it; a board's wiring", cli_show},
+    {"find", "a text or an address, among everything a sheet names", cli_find},
+    {"encode", "fields to a register's word, with the C that writes it", cli_encode},
+    {"decode", "a register's value, or a dump, to fields and meanings", cli_decode},
+    {"diff", "two dumps compared field by field", cli_diff},
+    {"rate", "the fields' values that give a wanted rate, exactly", cli_rate},
     {"lint", "what is doubtful in a sheet", cli_lint},
     {"emit", "generated C: header, roles, vectors, linker memories, pin names", cli_emit},
     {"new", "a project that builds and runs as it is", cli_new},

@@ -458,6 +458,42 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
     g_ptr_array_free(parts, TRUE);
     if (!c->failed)
         g_ptr_array_add(lb->values, value);
+    lb->layout->values = (const wad_value *const *)lb->values->pdata;
+    lb->layout->n_values = lb->values->len;
+}
+
+/* ---- rates ---- */
+
+static void parse_rate(layout_build *lb, wadi_cursor *c, GArray *laws)
+{
+    wadi_names names = {.build = lb->b, .env = lb->env, .layout = lb->layout};
+    wad_law law = {.where = c->tok->where};
+    law.name = wadi_need_name(c, "the rate's name");
+    if (!wadi_need_word(c, "law"))
+        return;
+    law.expr = wadi_parse_expr(c, &names);
+    if (!c->failed && c->tok->type == WADI_T_STRING)
+        law.text = (c->tok++)->text;
+    for (unsigned i = 0; i < laws->len; i++)
+        if (law.name && !strcmp(g_array_index(laws, wad_law, i).name, law.name)) {
+            wadi_error(c->src, &law.where, "rate '%s' stands twice in this layout", law.name);
+            c->failed = true;
+        }
+    if (wadi_need_end(c) && law.expr)
+        g_array_append_val(laws, law);
+}
+
+static void parse_rates(layout_build *lb, const wadi_group *body)
+{
+    GArray *laws = g_array_new(FALSE, FALSE, sizeof(wad_law));
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(lb->b->src, &body->stmts[i]);
+        if (wadi_take_word(&c, "rate"))
+            parse_rate(lb, &c, laws);
+    }
+    lb->layout->n_laws = laws->len;
+    lb->layout->laws = wadi_arena_copy(lb->b->arena, laws->data, laws->len, sizeof(wad_law));
+    g_array_free(laws, TRUE);
 }
 
 /* ---- the layout ---- */
@@ -562,8 +598,8 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
             acts = &body->stmts[i];
         else if (wadi_take_word(&c, "value"))
             parse_value(&lb, &c);
-        else if (!wadi_at_word(&c, "lock"))
-            wadi_expected(&c, "'reg', 'value', 'lock' or 'acts as KIND'");
+        else if (!wadi_at_word(&c, "lock") && !wadi_at_word(&c, "rate"))
+            wadi_expected(&c, "'reg', 'value', 'lock', 'rate' or 'acts as KIND'");
     }
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
@@ -571,6 +607,7 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
             parse_lock(&lb, &c);
     }
     seal(&lb);
+    parse_rates(&lb, body);
     if (acts) {
         wadi_cursor c = wadi_cursor_at(b->src, acts);
         wadi_build_roles(b, &c, env, lb.layout);

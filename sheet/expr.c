@@ -160,6 +160,38 @@ static const wad_clock *find_clock(const wadi_build *b, const char *name)
     return NULL;
 }
 
+static wad_expr *whole(parser *p, wadi_op op, wad_expr *a, wad_expr *b)
+{
+    wad_expr *e = node(p, op);
+    e->a = a;
+    e->b = b;
+    return e;
+}
+
+/* A split value: high * 2 ** n + low, which every evaluator understands; marked as one number. */
+static wad_expr *value_parts(parser *p, const wad_value *value)
+{
+    wad_expr *sum = NULL;
+    for (unsigned i = 0; i < value->n_parts; i++) {
+        const wad_bitfield *f = value->parts[i];
+        wad_expr *part = node(p, WADI_OP_FIELD), *scale = node(p, WADI_OP_NUM);
+        part->field = (wad_fieldref){.reg = f->reg, .field = f, .lsb = f->lsb, .width = f->width};
+        scale->num = (wad_rational){INT64_C(1) << f->width, 1};
+        sum = sum ? whole(p, WADI_OP_ADD, whole(p, WADI_OP_MUL, sum, scale), part) : part;
+    }
+    if (sum)
+        sum->value = value;
+    return sum;
+}
+
+static const wad_value *find_value(const wad_layout *layout, const char *name)
+{
+    for (unsigned i = 0; layout && i < layout->n_values; i++)
+        if (!strcmp(layout->values[i]->name, name) && !layout->values[i]->count)
+            return layout->values[i];
+    return NULL;
+}
+
 static wad_expr *parse_name(parser *p)
 {
     const wadi_names *n = p->names;
@@ -178,6 +210,9 @@ static wad_expr *parse_name(parser *p)
             e->op = WADI_OP_CLOCK;
             return e;
         }
+        const wad_value *value = n->constant ? NULL : find_value(n->layout, path.name[0]);
+        if (value)
+            return value_parts(p, value);
         e->clock = n->constant ? NULL : find_clock(n->build, path.name[0]);
         if (e->clock) {
             e->op = WADI_OP_CLOCK;

@@ -37,6 +37,7 @@ struct wad_expr {
     const wad_clock *clock;
     wad_fieldref field; /* OP_FIELD, OP_PICK; block NULL: of the block that owns the layout */
     wad_expr *a, *b;
+    const wad_value *value; /* a split value: `a` and `b` put its parts together */
     const wadi_pick *picks;
     unsigned n_picks;
 };

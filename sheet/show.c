@@ -235,10 +235,12 @@ static bool same_field(const wad_register *r, unsigned a, unsigned b)
 }
 
 /* A name in the middle of its bits, cut where it does not fit; whole below. */
-static void show_span(const wad_register *r, unsigned bit, unsigned bits, FILE *out)
+static void show_span(const wad_register *r, uint32_t index, unsigned bit, unsigned bits, FILE *out)
 {
     unsigned element;
     const wad_bitfield *f = field_at(r, bit, &element);
+    if (f && f->count > f->per_reg)
+        element += index * f->per_reg;
     char name[80] = "";
     int room = (int)bits * 4 - 1;
     if (f && f->count) { /* the number stays when the name is cut */
@@ -255,8 +257,8 @@ static void show_span(const wad_register *r, unsigned bit, unsigned bits, FILE *
 }
 
 /* One row of 16 bits: numbers, fields, values. */
-static void show_box_row(const wad_register *r, unsigned high, uint64_t value, unsigned indent,
-                         FILE *out)
+static void show_box_row(const wad_register *r, uint32_t index, unsigned high, uint64_t value,
+                         unsigned indent, FILE *out)
 {
     unsigned low = high >= 16 ? high - 15 : 0;
     fprintf(out, "%*s  ", (int)indent, "");
@@ -267,7 +269,7 @@ static void show_box_row(const wad_register *r, unsigned high, uint64_t value, u
         unsigned last = bit;
         while (last > low && same_field(r, last - 1, bit))
             last--;
-        show_span(r, bit, bit - last + 1, out);
+        show_span(r, index, bit, bit - last + 1, out);
         bit = last;
     }
     fprintf(out, "\n%*s  |", (int)indent, "");
@@ -276,16 +278,21 @@ static void show_box_row(const wad_register *r, unsigned high, uint64_t value, u
     fputs("\n", out);
 }
 
-void wad_show_bits(const wad_register *r, uint64_t value, uint64_t marked, unsigned indent,
-                   FILE *out)
+void wad_show_bits(const wad_register *r, uint32_t index, uint64_t value, uint64_t marked,
+                   unsigned indent, FILE *out)
 {
+    uint64_t named = ~wad_register_mask(r, WAD_ACCESS_RESERVED);
+    bool carets = (marked & named) !=
+                  (named & (r->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << r->width) - 1));
     for (int high = r->width - 1; high > 0; high -= 16) {
         unsigned low = high >= 16 ? (unsigned)high - 15 : 0, last = low;
         if (!(marked >> low & 0xFFFF))
             continue;
         while (!(marked >> last & 1))
             last++;
-        show_box_row(r, (unsigned)high, value, indent, out);
+        show_box_row(r, index, (unsigned)high, value, indent, out);
+        if (!carets)
+            continue;
         fprintf(out, "%*s   ", (int)indent, "");
         for (unsigned bit = (unsigned)high + 1; bit-- > last;)
             fputs(!(marked >> bit & 1) ? "    " : bit == last ? " ^" : " ^  ", out);
@@ -344,7 +351,7 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     }
     fputc('\n', out);
     for (int high = r->width - 1; high > 0; high -= 16)
-        show_box_row(r, (unsigned)high, r->reset, 0, out);
+        show_box_row(r, index, (unsigned)high, r->reset, 0, out);
     fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits",
             "field", "acc");
     for (unsigned i = 0; i < r->n_fields; i++)

@@ -100,6 +100,7 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
         it->shown.hint = it->hint;
         it->shown.first_ps = sim->now;
         it->shown.reg = slot && sim->mark_bits ? slot->reg : NULL;
+        it->shown.reg_index = slot ? slot->index : 0;
         it->shown.value = sim->mark_value;
         it->shown.bits = sim->mark_bits;
         g_hash_table_add(sim->finding_keys, it);
@@ -312,7 +313,7 @@ void wad_finding_print(const wad_finding *f, FILE *out)
         print_source_line(&f->places[0], out);
     }
     if (f->reg && f->bits)
-        wad_show_bits(f->reg, f->value, f->bits, 6, out);
+        wad_show_bits(f->reg, f->reg_index, f->value, f->bits, 6, out);
     for (unsigned i = 1; i < f->n_places; i++) {
         fputs("      called from ", out);
         print_place(&f->places[i], out);

@@ -295,7 +295,7 @@ static void errors_name_place_and_cause(void **state)
          "register 'R' has no field 'X'"},
         {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { match[n] R.E }"), "10:28",
          "must stand once in its path"},
-        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value', 'lock' or 'acts as KIND'"},
+        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value', 'lock', 'rate' or 'acts as KIND'"},
         {"chip T {\n bus little 32\n clock core law a\n clock a law core\n}", "3:8",
          "depends on itself"},
         {"chip T {\n bus little 32\n clock core law nix\n}", "3:17", "'nix' is no clock"},

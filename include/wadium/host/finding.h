@@ -110,6 +110,7 @@ typedef struct wad_finding {
     /** The register with the value that was written (or stood there) and the bits in question;
      * `bits` 0: none to show. */
     const struct wad_register *reg;
+    uint32_t reg_index;
     uint64_t value, bits;
 } wad_finding;
 

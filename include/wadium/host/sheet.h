@@ -188,6 +188,14 @@ typedef struct wad_role {
     unsigned n_codes;
 } wad_role;
 
+/** A rate that fields give: `rate baud law clock / (16 * DIV.VALUE)`. */
+typedef struct wad_law {
+    const char *name;
+    const char *text;
+    wad_where where;
+    const wad_expr *expr;
+} wad_law;
+
 /** A block's register layout, elaborated for one set of parameters. */
 struct wad_layout {
     const char *name;
@@ -199,6 +207,8 @@ struct wad_layout {
     unsigned n_values;
     const wad_lock *const *locks;
     unsigned n_locks;
+    const wad_law *laws;
+    unsigned n_laws;
     const char *kind; /**< NULL when it acts as nothing */
     const wad_role *roles;
     unsigned n_roles;
@@ -383,9 +393,10 @@ void wad_show_block(const wad_sheet *sheet, const wad_instance *block, FILE *out
 /** `index`: the element of a register array, shown with its own address. */
 void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const wad_register *reg,
                        uint32_t index, FILE *out);
-/** The rows of 16 bits that hold marked ones: numbers, fields, `value`, and ^ below the marked. */
-void wad_show_bits(const wad_register *reg, uint64_t value, uint64_t marked, unsigned indent,
-                   FILE *out);
+/** The rows of 16 bits that hold marked ones: numbers, fields, `value`, and ^ below the marked,
+ * unless that is every field. `index`: element of a register array. */
+void wad_show_bits(const wad_register *reg, uint32_t index, uint64_t value, uint64_t marked,
+                   unsigned indent, FILE *out);
 void wad_show_vectors(const wad_sheet *sheet, FILE *out);
 void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
 

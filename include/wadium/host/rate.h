@@ -1,0 +1,84 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Rates: which settings of a block's fields give a wanted rate, exactly.
+ *
+ *     char *why;
+ *     wad_rate_law *law = wad_rate_open(sheet, wad_sheet_block(sheet, "CNT0"), "wrap", &why);
+ *     wad_rate_answer best[3];
+ *     wad_rational clock = {48000000, 1}, wanted = {2, 1};
+ *     unsigned n = wad_rate_solve(law, clock, wanted, NULL, best, 3);
+ *     for (unsigned i = 0; i < wad_rate_vars(law); i++)
+ *         printf("%s = %llu\n", wad_rate_var_name(law, i), (unsigned long long)best[0].values[i]);
+ *     wad_rate_close(law);
+ *
+ * A law is a `rate NAME law EXPRESSION` of the block's layout, or one that its kind gives: of a
+ * counter `wrap` (a period, an interrupt, a PWM period) and `toggle` (half of it: an output that
+ * changes once a period). The search covers every value that the fields can take, in exact
+ * arithmetic; values that the sheet forbids are not offered.
+ */
+#ifndef WADIUM_HOST_RATE_H
+#define WADIUM_HOST_RATE_H
+
+#include "sheet.h"
+
+#define WAD_RATE_VARS 8
+
+/** "2", "1.5 kHz", or a period as its rate: "500ms". False: it is none, or 0. */
+bool wad_parse_rate(const char *text, wad_rational *hz);
+/** "1%" or "300ppm" as a share of 1. */
+bool wad_parse_share(const char *text, wad_rational *share);
+
+typedef struct wad_rate_law wad_rate_law;
+
+/** NULL: `why` (g_free) says which laws the block has. */
+wad_rate_law *wad_rate_open(const wad_sheet *sheet, const wad_instance *block, const char *name,
+                            char **why);
+void wad_rate_close(wad_rate_law *law);
+/** The names of a block's laws, separated by ", "; g_free. */
+char *wad_rate_names(const wad_instance *block);
+
+/** Its fields, in the order in which the law names them: name, largest value. */
+unsigned wad_rate_vars(const wad_rate_law *law);
+const char *wad_rate_var_name(const wad_rate_law *law, unsigned i);
+uint64_t wad_rate_var_max(const wad_rate_law *law, unsigned i);
+/** The register (or the parts of a split value) that the i-th field lies in, with `value` set. */
+unsigned wad_rate_var_words(const wad_rate_law *law, unsigned i, uint64_t value, wad_fieldref *refs,
+                            uint64_t *bits, unsigned room);
+/** The law as the sheet has it: "clock / ((PRESC.DIV + 1) * (RELOAD.VALUE + 1))"; lives as long. */
+const char *wad_rate_text(const wad_rate_law *law);
+
+/** The block's clock under reset values; false when it does not run then. */
+bool wad_rate_clock(const wad_rate_law *law, wad_rational *hz);
+
+/** The rate that values of all fields give. False: it divides by 0. */
+bool wad_rate_of(const wad_rate_law *law, wad_rational clock, const uint64_t *values,
+                 wad_rational *hz);
+
+typedef struct wad_rate_answer {
+    uint64_t values[WAD_RATE_VARS];
+    wad_rational actual;
+    double ppm; /**< actual against wanted, positive when fast; exactly 0 when exact */
+} wad_rate_answer;
+
+typedef struct wad_rate_options {
+    /** Fields held at a value: bit i of `fixed`, and values[i]. */
+    unsigned fixed;
+    uint64_t values[WAD_RATE_VARS];
+    /** Of equally near settings: bit i set prefers a large value of field i, else a small one; the
+     * first field in the law decides first. */
+    unsigned prefer_large;
+} wad_rate_options;
+
+/**
+ * The `n` nearest settings, nearest first, of equally near ones the preferred; how many there are.
+ * 0: no setting gives a rate at all, or the law is too wide to search (see wad_rate_why).
+ */
+unsigned wad_rate_solve(const wad_rate_law *law, wad_rational clock, wad_rational wanted,
+                        const wad_rate_options *options, wad_rate_answer *answers, unsigned n);
+
+/** The slowest and the fastest rate that any setting gives, of those that `options` (may be NULL)
+ * leave. */
+bool wad_rate_range(const wad_rate_law *law, wad_rational clock, const wad_rate_options *options,
+                    wad_rate_answer *slowest, wad_rate_answer *fastest);
+
+#endif

@@ -1,0 +1,74 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Control words: fields to bits and back.
+ *
+ *     wad_fieldref ref;
+ *     char *why;
+ *     const char *const set[] = {"EN=1", "MODE=down", NULL};
+ *     wad_word w;
+ *     wad_sheet_resolve(sheet, "CNT0.CTRL", &ref, &why);
+ *     if (!wad_encode(sheet, &ref, ref.reg->reset, set, &w, &why))
+ *         fprintf(stderr, "%s\n", why);
+ *     wad_show_encoded(sheet, &w, true, stdout);
+ *
+ * Nothing here keeps state.
+ */
+#ifndef WADIUM_HOST_WORDS_H
+#define WADIUM_HOST_WORDS_H
+
+#include "sheet.h"
+
+/** A register with a value. */
+typedef struct wad_word {
+    wad_fieldref ref; /**< the register; `field` is NULL */
+    uint64_t value;
+    uint64_t given; /**< bits of the fields that were set by name */
+} wad_word;
+
+/**
+ * Sets fields in `start`. A setting is FIELD=VALUE or FIELD[3]=VALUE; VALUE is a number (0x..,
+ * 0b.., decimal, `_` between digits) or the name of one of the field's values. False: `why`
+ * (g_free) says which setting is wrong and what would be right.
+ */
+bool wad_encode(const wad_sheet *sheet, const wad_fieldref *reg, uint64_t start,
+                const char *const *settings, wad_word *word, char **why);
+
+/** A number as settings and dumps write it. False: it is none. */
+bool wad_parse_number(const char *text, uint64_t *value);
+
+/** The register that an address lies in; false when none does. Of two at one address the one that
+ * is read. */
+bool wad_sheet_at(const wad_sheet *sheet, uint64_t address, wad_fieldref *ref);
+
+/** What is wrong with a value: reserved bits, a value without a name, one that must not be. One
+ * line each, in a NULL-terminated list; free with g_strfreev. */
+char **wad_word_doubts(const wad_word *word);
+
+/** Hex, the register drawn with the fields that were set, every field with its meaning, and the C
+ * that writes it; `all`: also fields left as after reset stand in the C. */
+void wad_show_encoded(const wad_sheet *sheet, const wad_word *word, bool all, FILE *out);
+/** The register drawn with the value, every field with its meaning, and what is wrong with it. */
+void wad_show_decoded(const wad_sheet *sheet, const wad_word *word, FILE *out);
+/** One line: CNT0.CTRL 0x00000011  EN 1, MODE 0 up, SHADOW 1. */
+void wad_show_word_line(const wad_word *word, FILE *out);
+
+/** Values by address, in the order given. */
+typedef struct wad_dump wad_dump;
+/**
+ * Lines of an address or BLOCK.REGISTER and a value; `#` begins a comment. NULL: `diags` names file
+ * and line.
+ */
+wad_dump *wad_dump_read(const wad_sheet *sheet, const char *path, wad_diags *diags);
+wad_dump *wad_dump_parse(const wad_sheet *sheet, const char *text, const char *name,
+                         wad_diags *diags);
+void wad_dump_free(wad_dump *dump);
+unsigned wad_dump_count(const wad_dump *dump);
+const wad_word *wad_dump_word(const wad_dump *dump, unsigned i);
+/** Field by field what differs; the number of differences. */
+unsigned wad_dump_diff(const wad_dump *before, const wad_dump *after, FILE *out);
+
+/** Every name, description, value and address that `text` occurs in, one a line; how many. An
+ * address is found by its number, in hex with or without 0x. */
+unsigned wad_find(const wad_sheet *sheet, const char *text, FILE *out);
+
+#endif
