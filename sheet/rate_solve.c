@@ -155,6 +155,87 @@ static void solve_last(search *s, unsigned var, wadi_i128 a, wadi_i128 b, wadi_i
     }
 }
 
+/* ---- two linear variables in 64 bits: the commonest by far ---- */
+
+typedef struct pair_law {
+    int64_t n0, nx, ny, nxy, d0, dx, dy, dxy; /* (n0 + nx x + ny y + nxy x y) / (d0 + ...) */
+} pair_law;
+
+static wadi_i128 magnitude(wadi_i128 n)
+{
+    return n < 0 ? -n : n;
+}
+
+/* Do all numbers of the search stay within 61 bits? */
+static bool fits(const search *s, const wadi_poly *p, unsigned x, unsigned y, wadi_i128 factor)
+{
+    wadi_i128 bx = (wadi_i128)s->law->vars[x].max, by = (wadi_i128)s->law->vars[y].max, sum = 0;
+    const wadi_i128 scale[] = {1, bx, by, bx * by};
+    for (unsigned t = 0; t < 4; t++) {
+        wadi_i128 term;
+        if (__builtin_mul_overflow(magnitude(p->term[t]), scale[t], &term) ||
+            __builtin_mul_overflow(term, factor, &term) || term >> 60)
+            return false;
+        sum += term;
+    }
+    return sum >> 61 == 0;
+}
+
+/* A setting that may be nearer than the best so far, to within rounding, is looked at exactly. */
+static inline void try_pair(search *s, unsigned x_var, unsigned y_var, int64_t x, int64_t y,
+                            int64_t num, int64_t den, double *off_best, double *den_best)
+{
+    if (den < 0) {
+        num = -num;
+        den = -den;
+    }
+    if (num <= 0 || den == 0)
+        return;
+    int64_t off = num * s->wanted.den - den * s->wanted.num;
+    double distance = (double)(off < 0 ? -off : off);
+    if (distance * *den_best > *off_best * (double)den * (1 + 1e-12))
+        return;
+    s->values[x_var] = (uint64_t)x;
+    s->values[y_var] = (uint64_t)y;
+    try_rate(s, num, den);
+    if (s->n) {
+        *off_best = (double)s->best[0].off;
+        *den_best = (double)s->best[0].den;
+    }
+}
+
+/* False: the numbers are too large, or more than the best is wanted; nothing was tried. */
+static bool solve_pair(search *s, const wadi_fraction *f, unsigned x_var, unsigned y_var)
+{
+    const wadi_i128 *n = f->num.term, *d = f->den.term;
+    if (s->ends || s->room != 1 || !fits(s, &f->num, x_var, y_var, s->wanted.den) ||
+        !fits(s, &f->den, x_var, y_var, s->wanted.num))
+        return false;
+    const wadi_rate_variable *vx = &s->law->vars[x_var], *vy = &s->law->vars[y_var];
+    const pair_law k = {(int64_t)n[0], (int64_t)n[1], (int64_t)n[2], (int64_t)n[3],
+                        (int64_t)d[0], (int64_t)d[1], (int64_t)d[2], (int64_t)d[3]};
+    int64_t p = s->wanted.num, q = s->wanted.den, low = (int64_t)vy->min, high = (int64_t)vy->max;
+    double off_best = s->n ? (double)s->best[0].off : 1,
+           den_best = s->n ? (double)s->best[0].den : 0;
+    for (int64_t x = (int64_t)vx->min; x <= (int64_t)vx->max; x++) {
+        int64_t a = k.n0 + k.nx * x, b = k.ny + k.nxy * x;
+        int64_t c = k.d0 + k.dx * x, dy = k.dy + k.dxy * x;
+        int64_t t = p * c - a * q, u = b * q - p * dy, y = low;
+        if (u) {
+            y = t / u;
+            y -= (t % u != 0) & ((t < 0) != (u < 0));
+            y = y < low ? low : y > high ? high : y;
+        }
+        int64_t num = a + b * y, den = c + dy * y;
+        try_pair(s, x_var, y_var, x, y, num, den, &off_best, &den_best);
+        num += b;
+        den += dy;
+        if (y < high)
+            try_pair(s, x_var, y_var, x, y + 1, num, den, &off_best, &den_best);
+    }
+    return true;
+}
+
 /* ---- all but the last of the linear ones ---- */
 
 static void put(wadi_poly *p, unsigned place, uint64_t value)
@@ -178,7 +259,9 @@ static void solve_linear(search *s, const wadi_fraction *f, unsigned k)
         solve_last(s, var, f->num.term[0], f->num.term[bit], f->den.term[0], f->den.term[bit]);
         return;
     }
-    if (k + 2 == s->n_linear) { /* the commonest: no copies of polynomials */
+    if (k == 0 && s->n_linear == 2 && solve_pair(s, f, var, s->linear[1]))
+        return;
+    if (k + 2 == s->n_linear) { /* no copies of polynomials */
         unsigned last = 1u << (k + 1), both = bit | last;
         const wadi_i128 *n = f->num.term, *d = f->den.term;
         for (uint64_t x = v->min; x <= v->max; x = s->ends && x != v->max ? v->max : x + 1) {
