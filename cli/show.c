@@ -24,7 +24,14 @@ static int show_path(const wad_sheet *sheet, const char *path)
     return CLI_GOOD;
 }
 
-static int show_chip(const char *name, const char *what, bool json)
+static int show_pins(const wad_sheet *sheet, const char *what)
+{
+    if (wad_show_pins(sheet, what, stdout))
+        return CLI_GOOD;
+    return cli_error("%s has no pin and no block '%s'", sheet->name, what);
+}
+
+static int show_chip(const char *name, const char *what, const char *which, bool json)
 {
     wad_sheet *sheet = cli_read_sheet(name);
     int status = CLI_GOOD;
@@ -36,6 +43,8 @@ static int show_chip(const char *name, const char *what, bool json)
         wad_show_chip(sheet, stdout);
     else if (!strcmp(what, "vectors"))
         wad_show_vectors(sheet, stdout);
+    else if (!strcmp(what, "pins"))
+        status = show_pins(sheet, which);
     else
         status = show_path(sheet, what);
     wad_sheet_free(sheet);
@@ -48,13 +57,15 @@ int cli_show(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the whole chip for a machine", NULL}, {0}};
     int status;
-    if (!cli_options(&argc, &argv, "show", "CHIP [BLOCK | BLOCK.REGISTER | vectors]  or  BOARD",
+    if (!cli_options(&argc, &argv, "show",
+                     "CHIP [BLOCK | BLOCK.REGISTER | vectors | pins [BLOCK | PIN]]  or  BOARD",
                      "Shows a chip, a block's registers, a register's bits with offsets in bytes "
-                     "and words,\nabsolute address and reset value, the interrupt vectors; of a "
-                     "board the wiring list.",
+                     "and words,\nabsolute address and reset value, the interrupt vectors, which "
+                     "function comes out on which pin;\nof a board the wiring list.",
                      entries, &status))
         return status;
-    if (argc < 2 || argc > 3)
+    bool pins = argc > 2 && !strcmp(argv[2], "pins");
+    if (argc < 2 || argc > (pins ? 4 : 3))
         return cli_error("show takes a chip and, if you like, a block or register; see 'wadium "
                          "show --help'");
     wad_board *board;
@@ -62,7 +73,7 @@ int cli_show(int argc, char **argv)
     bool is_board = !sheet && cli_find_board(argv[1], &board);
     g_free(sheet);
     if (!is_board)
-        return show_chip(argv[1], argc > 2 ? argv[2] : NULL, json);
+        return show_chip(argv[1], argc > 2 ? argv[2] : NULL, argc > 3 ? argv[3] : NULL, json);
     if (!board)
         return CLI_USAGE;
     wad_show_board(board, stdout);

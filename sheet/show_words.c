@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* `wadium encode`, `decode`, `diff` and `find`: words as a person reads them. */
-#include <ctype.h>
 #include <glib.h>
 #include <string.h>
 

@@ -2,7 +2,6 @@
 /* Control words: settings of fields to bits, addresses to registers, dumps. */
 #include "wadium/host/words.h"
 
-#include <ctype.h>
 #include <glib.h>
 #include <string.h>
 
@@ -12,7 +11,7 @@
 
 bool wad_parse_number(const char *text, uint64_t *value)
 {
-    char digits[80];
+    char digits[80] = "";
     size_t n = 0;
     for (; *text && n + 1 < sizeof digits; text++)
         if (*text != '_' || !n)
@@ -21,7 +20,7 @@ bool wad_parse_number(const char *text, uint64_t *value)
     bool binary = g_str_has_prefix(digits, "0b");
     char *end;
     const char *from = binary ? digits + 2 : digits;
-    if (*text || !isdigit((unsigned char)*from))
+    if (*text || !g_ascii_isdigit(*from))
         return false;
     bool hex = !binary && g_str_has_prefix(digits, "0x");
     *value = g_ascii_strtoull(from, &end, binary ? 2 : hex ? 16 : 10);

@@ -28,8 +28,9 @@ static void expect_text(const char *text, const char *part)
 
 static void every_verb_has_help(void **state)
 {
-    static const char *const verbs[] = {"show", "lint",     "emit",  "run", "measure",
-                                        "plot", "findings", "build", "new"};
+    static const char *const verbs[] = {"show",   "lint",     "emit",  "run",  "measure",
+                                        "plot",   "findings", "build", "new",  "encode",
+                                        "decode", "diff",     "find",  "rate", "clocks"};
     (void)state;
     RUN(all, "--help");
     assert_int_equal(all.status, 0);
@@ -362,6 +363,77 @@ static void build_takes_plain_c_and_drivers_alike(void **state)
     test_remove(folder);
 }
 
+static void pins_are_shown_both_ways(void **state)
+{
+    (void)state;
+    RUN(pin, "show", "corran32", "pins", "PC0");
+    assert_int_equal(pin.status, 0);
+    expect_text(pin.out, "PC0    PINC   CNT0.CH0 fn 1\n");
+    done(&pin);
+    RUN(block, "show", "corran16", "pins", "CNT1");
+    expect_text(block.out, "CH0          out   P04 group 1, P10 group 2\n");
+    expect_text(block.out, "all of them move together, by MAP.ROUTE.CNT1\n");
+    done(&block);
+    RUN(port, "show", "corran8", "pins", "PORT1");
+    expect_text(port.out, "P13    PORT1  CNT0.CH3 fn 1\nP14    PORT1  port only\n");
+    done(&port);
+    RUN(none, "show", "corran32", "pins", "PX9");
+    assert_int_equal(none.status, 2);
+    expect_text(none.err, "Corran32 has no pin and no block 'PX9'");
+    done(&none);
+}
+
+static void numbers_are_worked_out_by_the_command(void **state)
+{
+    (void)state;
+    RUN(rate, "rate", "corran32", "CNT0", "wrap=500ms", "--clock", "48MHz", "--tolerance", "1ppm");
+    assert_int_equal(rate.status, 0);
+    expect_text(rate.out, "  1        374         63999  2 Hz               exact\n");
+    expect_text(rate.out, "CNT0.RELOAD      0x0000F9FF  VALUE 0xF9FF = 63999\n");
+    done(&rate);
+    RUN(out, "rate", "corran8", "CNT0", "wrap=1Hz", "--hold", "CTRL.DIV=0", "--tolerance", "1%");
+    assert_int_equal(out.status, 1);
+    expect_text(out.out, "out of reach: from this clock the fields give 15.25878906 Hz to 1 MHz\n");
+    expect_text(out.out, "outside the tolerance of 10000 ppm\n");
+    done(&out);
+    RUN(back, "rate", "corran8", "CNT0", "wrap", "--clock", "8MHz", "--from",
+        "CTRL.DIV=2,START=3036");
+    expect_text(back.out, "2 Hz, one every 500 ms\n");
+    done(&back);
+    RUN(list, "rate", "corran32", "CNT0", "toggle", "--table", "440,9600", "--clock", "8MHz");
+    expect_text(list.out, "       440          0          9090  439.9956 Hz        -10 ppm");
+    done(&list);
+    RUN(bad, "rate", "corran32", "CNT0", "wrap=2Hz", "--hold", "DIV=3");
+    assert_int_equal(bad.status, 2);
+    expect_text(bad.err,
+                "'DIV=3' is not FIELD=VALUE of this law, whose fields are PRESC.DIV, RELOAD.VALUE");
+    done(&bad);
+    RUN(decode, "decode", "corran32", "0x40010000", "0x6");
+    assert_int_equal(decode.status, 1);
+    expect_text(decode.out, "wrong: MODE has no value 3\n");
+    done(&decode);
+    RUN(find, "find", "corran32", "0x40010014");
+    assert_int_equal(find.status, 0);
+    expect_text(find.out, "CNT0.STAT              address  status\n");
+    done(&find);
+    RUN(nowhere, "find", "corran32", "flux");
+    assert_int_equal(nowhere.status, 1);
+    done(&nowhere);
+    RUN(clocks, "clocks", "corran32", "core=48MHz", "--set", "CLK.PLL.SRC=xtal");
+    assert_int_equal(clocks.status, 0);
+    expect_text(clocks.out,
+                "exact\n  CLK.CTRL.XTALEN=1\n  CLK.PLL.SRC=1   xtal\n  CLK.PLL.MUL=2\n");
+    done(&clocks);
+    RUN(broken, "clocks", "corran32", "--set", "CLK.SEL.CORE=pll", "--set", "CLK.CTRL.PLLEN=1");
+    assert_int_equal(broken.status, 1);
+    expect_text(broken.out, "wrong: 64 MHz is outside 1 Hz to 48 MHz\n");
+    done(&broken);
+    RUN(unknown, "clocks", "corran32", "cor=1MHz");
+    assert_int_equal(unknown.status, 2);
+    expect_text(unknown.err, "Corran32 has no clock 'cor'");
+    done(&unknown);
+}
+
 /* A build of one's own, with nothing of Wadium's but its pkg-config variables. */
 static void pkg_config_gives_what_another_build_needs(void **state)
 {
@@ -507,6 +579,8 @@ int main(void)
         cmocka_unit_test(new_project_builds_and_runs_as_it_is),
         cmocka_unit_test(what_does_not_build_leaves_nothing),
         cmocka_unit_test(build_takes_plain_c_and_drivers_alike),
+        cmocka_unit_test(pins_are_shown_both_ways),
+        cmocka_unit_test(numbers_are_worked_out_by_the_command),
         cmocka_unit_test(pkg_config_gives_what_another_build_needs),
         cmocka_unit_test(gdb_stops_steps_and_prints_in_the_firmware),
         cmocka_unit_test(trace_writes_text_csv_and_signals),

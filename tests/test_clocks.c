@@ -93,7 +93,7 @@ static double brute(double core_hz, double per_hz, int src_held)
                                 core > 48e6)
                                 continue;
                             double off = fabs(core / core_hz - 1);
-                            off = per_hz ? fmax(off, fabs(per / per_hz - 1)) : off;
+                            off = per_hz > 0 ? fmax(off, fabs(per / per_hz - 1)) : off;
                             best = fmin(best, off);
                         }
     return best * 1e6;
@@ -109,7 +109,7 @@ static double solved(double core_hz, double per_hz, int src_held)
     wad_clock_plan plan;
     char *why;
     assert_true(wad_sheet_resolve(sheet, "CLK.PLL.SRC", &held.field, &why));
-    if (!wad_clock_solve(sheet, wishes, per_hz ? 2 : 1, &held, src_held >= 0, &plan, &why))
+    if (!wad_clock_solve(sheet, wishes, per_hz > 0 ? 2 : 1, &held, src_held >= 0, &plan, &why))
         fail_msg("%s", why);
     double ppm = plan.worst_ppm;
     /* what is proposed gives what is promised */
@@ -125,7 +125,7 @@ static double solved(double core_hz, double per_hz, int src_held)
     assert_true(wad_clock_rate(sheet, wishes[0].clock, wad_regs_read, regs, &core, NULL));
     assert_true(wad_clock_rate(sheet, wishes[1].clock, wad_regs_read, regs, &per, NULL));
     double off = fabs((double)core.num / (double)core.den / core_hz - 1);
-    if (per_hz)
+    if (per_hz > 0)
         off = fmax(off, fabs((double)per.num / (double)per.den / per_hz - 1));
     assert_true(fabs(off * 1e6 - ppm) < 1e-6 * (1 + ppm));
     unsigned broken;

@@ -398,6 +398,9 @@ void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const 
 void wad_show_bits(const wad_register *reg, uint32_t index, uint64_t value, uint64_t marked,
                    unsigned indent, FILE *out);
 void wad_show_vectors(const wad_sheet *sheet, FILE *out);
+/** Which function comes out where: of all pins (`what` NULL), one pin, a port's, or of a block's
+ * signals. False: there is no such pin or block. */
+bool wad_show_pins(const wad_sheet *sheet, const char *what, FILE *out);
 void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
 
 /** Generated C, as design "One binding, two readers": same sheet, same bytes. */
