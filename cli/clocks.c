@@ -108,6 +108,10 @@ static int solve(const wad_sheet *sheet, char **args, int n, const clocks_flags 
     for (int i = 0; i < n; i++)
         if (!parse_wish(sheet, args[i], &wishes[i]))
             return CLI_USAGE;
+    if (flags->dump)
+        return cli_error(
+            "--dump shows a chip's clocks; hold fields with --set while others are looked "
+            "for");
     if (!parse_held(sheet, flags, held, &n_held))
         return CLI_USAGE;
     if (!wad_clock_solve(sheet, wishes, (unsigned)n, held, n_held, &plan, &why)) {

@@ -25,7 +25,7 @@ static int encode(const wad_sheet *sheet, char **args, const char *from, bool al
         status = cli_error("%s: %s", sheet->name, why ? why : "name a register, not a field");
     } else if (!start_value(from, &reg, &start)) {
         status = cli_error("--from takes reset, zero or a number, not '%s'", from);
-    } else if (!wad_encode(sheet, &reg, start, (const char *const *)args + 1, &word, &why)) {
+    } else if (!wad_encode(&reg, start, (const char *const *)args + 1, &word, &why)) {
         status = cli_error("%s", why);
     } else {
         wad_show_encoded(sheet, &word, all, stdout);

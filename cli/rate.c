@@ -201,10 +201,19 @@ static int solve(const wad_rate_law *law, wad_rational clock, wad_rational wante
 
 /* ---- a table of rates ---- */
 
-static int table(const wad_rate_law *law, wad_rational clock, const char *list)
+static int table(const wad_rate_law *law, wad_rational clock, const rate_flags *flags)
 {
+    const char *list = flags->table;
+    wad_rate_options options = {.prefer_large = flags->large ? ~0u : 0};
+    wad_rational tolerance = {2, 100};
     static const char standard[] = "300,600,1200,2400,4800,9600,14400,19200,38400,57600,115200,"
                                    "230400,460800,921600";
+    if (!parse_settings(law, flags->hold, &options.fixed, options.values))
+        return CLI_USAGE;
+    if (flags->tolerance && !wad_parse_share(flags->tolerance, &tolerance))
+        return cli_error("'%s' is no tolerance: write 1%% or 300ppm", flags->tolerance);
+    double allowed = (double)tolerance.num / (double)tolerance.den * 1e6;
+    bool outside = false;
     char **rates = g_strsplit(!strcmp(list, "standard") ? standard : list, ",", -1);
     int status = CLI_GOOD;
     printf("\n%10s", "wanted");
@@ -220,7 +229,7 @@ static int table(const wad_rate_law *law, wad_rational clock, const char *list)
             status = cli_error("'%s' is no rate", rates[i]);
             break;
         }
-        if (!wad_rate_solve(law, clock, wanted, NULL, &a, 1))
+        if (!wad_rate_solve(law, clock, wanted, &options, &a, 1))
             continue;
         wad_format_hz(hz, sizeof hz, a.actual);
         printf("%10s", rates[i]);
@@ -229,10 +238,14 @@ static int table(const wad_rate_law *law, wad_rational clock, const char *list)
                    (unsigned long long)a.values[k]);
         printf("  %-18s ", hz);
         print_error(a.ppm);
-        puts(fabs(a.ppm) > 20000 ? "   off by more than 2 %" : "");
+        bool off = fabs(a.ppm) > allowed;
+        outside |= off;
+        if (off)
+            printf("   off by more than %.6g %%", allowed / 1e4);
+        putchar('\n');
     }
     g_strfreev(rates);
-    return status;
+    return status == CLI_GOOD && outside && flags->tolerance ? CLI_FAILED : status;
 }
 
 /* ---- the verb ---- */
@@ -268,11 +281,17 @@ static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
     int status = CLI_USAGE;
     if (!law)
         cli_error("%s", why);
+    else if (flags->from && (flags->hold || flags->tolerance || flags->table || flags->large))
+        cli_error(
+            "--from tells the rate of one setting: --hold, --tolerance, --large and --table look "
+            "for settings");
+    else if ((flags->from || flags->table) && parts[1])
+        cli_error("with --from or --table write the rate's name alone: %s", parts[0]);
     else if (!flags->from && !flags->table && (!parts[1] || !wad_parse_rate(parts[1], &wanted)))
         cli_error("'%s' is not NAME=RATE: write wrap=2Hz or wrap=500ms", args[1]);
     else if (find_clock(sheet, block, law, flags->clock, &clock))
         status = flags->from    ? rate_from(law, clock, flags->from)
-                 : flags->table ? table(law, clock, flags->table)
+                 : flags->table ? table(law, clock, flags)
                                 : solve(law, clock, wanted, flags);
     wad_rate_close(law);
     g_strfreev(parts);

@@ -178,6 +178,12 @@ int cli_run(int argc, char **argv)
         status = CLI_USAGE;
     else if (flags.explore < 0)
         status = cli_error("--explore takes a number of runs");
+    else if (flags.explore && (flags.vcd || flags.trace || flags.trace_blocks || flags.tap ||
+                               flags.json || flags.replay))
+        status = cli_error("--explore tells of many runs: look at one of them with --replay, which "
+                           "takes --vcd, --trace, --tap and --json");
+    else if (flags.trace_blocks && !flags.trace && !flags.vcd)
+        status = cli_error("--trace-block narrows a trace: say --trace FILE, or --vcd FILE");
     else
         status = flags.explore ? explore_all(list, &flags) : run_all(list, &flags);
     wad_bench_list_free(list);

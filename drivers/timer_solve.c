@@ -46,8 +46,11 @@ static uint32_t distance(uint32_t a, uint32_t b)
 static uint32_t smallest_power(uint32_t ticks, uint32_t power, uint32_t max_period)
 {
     uint32_t p = 1;
-    while ((ticks + p / 2) / p > max_period)
+    while ((ticks + p / 2) / p > max_period) {
+        if (p > UINT32_MAX / power) /* no such power fits */
+            return UINT32_MAX;
         p *= power;
+    }
     return p;
 }
 

@@ -68,7 +68,7 @@ bool wad_regs_set(wad_regs *regs, const char *setting, char **why)
         char *one = g_strdup_printf("%s%s", strrchr(path, '.') + 1, equals);
         const char *const settings[] = {one, NULL};
         uint64_t start = wad_regs_read(regs, ref.block, ref.reg, ref.reg_index);
-        ok = wad_encode(regs->sheet, &ref, start, settings, &word, why);
+        ok = wad_encode(&ref, start, settings, &word, why);
         g_free(one);
     } else if (!*why && wad_parse_number(equals + 1, &word.value)) {
         ok = true;

@@ -317,9 +317,7 @@ static void found(search *s, const char *name, const char *what, const char *tex
 static void find_in_field(search *s, const wad_instance *b, const wad_register *r,
                           const wad_bitfield *f)
 {
-    wad_fieldref ref = {.block = b, .reg = r, .field = f, .lsb = f->lsb, .width = f->width};
     char *full = g_strdup_printf("%s.%s.%s", b->name, r->name, f->name);
-    (void)ref;
     if (matches(s, f->name) || matches(s, f->text))
         found(s, full, "field", f->text);
     for (unsigned i = 0; i < f->n_enums; i++)

@@ -143,10 +143,9 @@ static bool set_one(wad_word *word, const char *setting, char **why)
     return ok;
 }
 
-bool wad_encode(const wad_sheet *sheet, const wad_fieldref *reg, uint64_t start,
-                const char *const *settings, wad_word *word, char **why)
+bool wad_encode(const wad_fieldref *reg, uint64_t start, const char *const *settings,
+                wad_word *word, char **why)
 {
-    (void)sheet;
     *why = NULL;
     *word = (wad_word){.ref = *reg, .value = start};
     word->ref.field = NULL;

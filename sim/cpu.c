@@ -142,7 +142,7 @@ static void take(wad_sim *sim, unsigned line, unsigned priority)
     handler();
     wadi_plain_flush(sim); /* the handler's last write */
     if (sim->race)
-        wadi_race_leave(sim, outer_line);
+        wadi_race_leave(sim);
     record.left_ps = sim->now;
     check_storm(sim, line, falls, handler);
     tell(sim, &record);

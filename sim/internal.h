@@ -270,6 +270,12 @@ typedef struct wadi_firmware {
     GArray *segments; /* wadi_segment: writable parts, put back at reset */
 } wadi_firmware;
 
+/* A finding that is not to be told, and how many the last run left out for it. */
+typedef struct wadi_silence {
+    wad_silence rule;
+    unsigned hits;
+} wadi_silence;
+
 typedef struct wadi_story {
     wad_run_end end;
     char *text;

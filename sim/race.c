@@ -174,21 +174,26 @@ static void judge(wad_sim *sim, uintptr_t address, const touch *other, const tou
 
 /* ---- variables ---- */
 
+/* `where` is the register, or stands in for a variable's address. Takes `name`. */
+static void report_broken(wad_sim *sim, const wadi_slot *where, char *name, const wadi_trace *trace,
+                          unsigned line, bool came)
+{
+    const wad_instance *owner = wad_sheet_irq_owner(sim->sheet, line);
+    wadi_report_at(sim, WAD_FINDING_BROKEN_UPDATE, where, trace,
+                   "'%s' is read, changed and written back, and the handler of interrupt %u (%s) "
+                   "%s",
+                   name, line, owner ? owner->name : "?",
+                   came ? "wrote it in between: its change is lost"
+                        : "writes it too: its change is lost when it comes in between");
+    g_free(name);
+}
+
 static void report_update(wad_sim *sim, uintptr_t address, const wadi_trace *trace, unsigned line,
                           bool came)
 {
     wadi_slot stand_in = {.address = address};
-    if (wadi_report_again(sim, WAD_FINDING_BROKEN_UPDATE, &stand_in, trace))
-        return;
-    char *name = wadi_source_variable(sim, address);
-    const wad_instance *owner = wad_sheet_irq_owner(sim->sheet, line);
-    wadi_report_at(
-        sim, WAD_FINDING_BROKEN_UPDATE, &stand_in, trace,
-        "'%s' is read, changed and written back, and the handler of interrupt %u (%s) %s", name,
-        line, owner ? owner->name : "?",
-        came ? "wrote it in between: its change is lost"
-             : "writes it too: its change is lost when it comes in between");
-    g_free(name);
+    if (!wadi_report_again(sim, WAD_FINDING_BROKEN_UPDATE, &stand_in, trace))
+        report_broken(sim, &stand_in, wadi_source_variable(sim, address), trace, line, came);
 }
 
 /* `x++` of a volatile: a read and a write of one line; a handler that writes x breaks it. */
@@ -308,16 +313,8 @@ void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write,
 static void report_register(wad_sim *sim, const wadi_slot *slot, const wadi_trace *trace,
                             unsigned line, bool came)
 {
-    if (wadi_report_again(sim, WAD_FINDING_BROKEN_UPDATE, slot, trace))
-        return;
-    char *name = wadi_slot_name(slot);
-    const wad_instance *owner = wad_sheet_irq_owner(sim->sheet, line);
-    wadi_report_at(sim, WAD_FINDING_BROKEN_UPDATE, slot, trace,
-                   "%s is read, changed and written back, and the handler of interrupt %u (%s) %s",
-                   name, line, owner ? owner->name : "?",
-                   came ? "wrote it in between: its change is lost"
-                        : "writes it too: its change is lost when it comes in between");
-    g_free(name);
+    if (!wadi_report_again(sim, WAD_FINDING_BROKEN_UPDATE, slot, trace))
+        report_broken(sim, slot, wadi_slot_name(slot), trace, line, came);
 }
 
 /* Main's `REG |= BIT` and a handler's write of REG, in whichever order they are seen. */
@@ -382,10 +379,9 @@ void wadi_race_enter(wad_sim *sim, unsigned line)
     join(r->clock[r->context], r->enabled[line]);
 }
 
-void wadi_race_leave(wad_sim *sim, unsigned outer_line)
+void wadi_race_leave(wad_sim *sim)
 {
     struct wadi_race *r = sim->race;
-    (void)outer_line;
     r->news++;
     if (r->depth && --r->depth < G_N_ELEMENTS(r->stack))
         r->context = r->stack[r->depth];

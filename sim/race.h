@@ -31,6 +31,6 @@ void wadi_race_reset(wad_sim *sim);
 /** From now on handlers may run. */
 void wadi_race_begin(wad_sim *sim);
 void wadi_race_enter(wad_sim *sim, unsigned line);
-void wadi_race_leave(wad_sim *sim, unsigned outer_line);
+void wadi_race_leave(wad_sim *sim);
 
 #endif

@@ -109,7 +109,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
     sim->user_events = g_ptr_array_new_with_free_func(g_free);
-    sim->silences = g_array_new(FALSE, FALSE, 40);
+    sim->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence));
     sim->irq_watches = g_array_new(FALSE, FALSE, sizeof(wadi_irq_watch));
     sim->lines = g_new0(wadi_line, sheet->n_vectors + 1);
     wadi_findings_reset(sim);

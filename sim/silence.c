@@ -4,14 +4,9 @@
 
 #include "internal.h"
 
-typedef struct silence {
-    wad_silence rule;
-    unsigned hits;
-} silence;
-
 void wad_sim_silence(wad_sim *sim, const wad_silence *rule)
 {
-    silence s = {*rule, 0};
+    wadi_silence s = {*rule, 0};
     s.rule.file = g_strdup(rule->file);
     s.rule.function = g_strdup(rule->function);
     g_array_append_val(sim->silences, s);
@@ -20,7 +15,7 @@ void wad_sim_silence(wad_sim *sim, const wad_silence *rule)
 void wad_sim_clear_silences(wad_sim *sim)
 {
     for (guint i = 0; i < sim->silences->len; i++) {
-        const silence *s = &g_array_index(sim->silences, silence, i);
+        const wadi_silence *s = &g_array_index(sim->silences, wadi_silence, i);
         g_free((char *)s->rule.file);
         g_free((char *)s->rule.function);
     }
@@ -45,7 +40,7 @@ bool wadi_silenced(wad_sim *sim, const wad_finding *f)
 {
     bool silenced = false;
     for (guint i = 0; i < sim->silences->len; i++) {
-        silence *s = &g_array_index(sim->silences, silence, i);
+        wadi_silence *s = &g_array_index(sim->silences, wadi_silence, i);
         bool anywhere = !s->rule.file && !s->rule.function;
         if (s->rule.kind != f->kind ||
             !(anywhere || (f->n_places && place_matches(&s->rule, &f->places[0]))))
@@ -63,5 +58,5 @@ unsigned wad_sim_silenced(const wad_sim *sim)
 
 unsigned wad_sim_silence_hits(const wad_sim *sim, unsigned i)
 {
-    return i < sim->silences->len ? g_array_index(sim->silences, silence, i).hits : 0;
+    return i < sim->silences->len ? g_array_index(sim->silences, wadi_silence, i).hits : 0;
 }

@@ -16,6 +16,20 @@ static void must_pass(const wad_bench_result *r, const char *what)
     fail_msg("%s", what);
 }
 
+/* A firmware built for each chip, on that chip's board. */
+static void on_every_chip(const setting *on, const char *const *say)
+{
+    for (unsigned i = 0; i < 3; i++) {
+        wad_board *board = test_board(on[i].board);
+        wad_bench *bench;
+        wad_bench_result *r = test_run(board, &bench, on[i].firmware, say);
+        must_pass(r, on[i].firmware);
+        wad_bench_result_free(r);
+        wad_bench_free(bench);
+        wad_board_free(board);
+    }
+}
+
 static void the_timer_driver_keeps_its_word_on_every_chip(void **state)
 {
     static const setting on[] = {
@@ -37,15 +51,7 @@ static void the_timer_driver_keeps_its_word_on_every_chip(void **state)
                                "expect no findings",
                                NULL};
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(on); i++) {
-        wad_board *board = test_board(on[i].board);
-        wad_bench *bench;
-        wad_bench_result *r = test_run(board, &bench, on[i].firmware, say);
-        must_pass(r, on[i].firmware);
-        wad_bench_result_free(r);
-        wad_bench_free(bench);
-        wad_board_free(board);
-    }
+    on_every_chip(on, say);
 }
 
 static void the_pin_driver_reads_and_writes_on_every_chip(void **state)
@@ -63,15 +69,7 @@ static void the_pin_driver_reads_and_writes_on_every_chip(void **state)
                                "expect warn edges 4 from 15 ms to 100 ms",
                                NULL};
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(on); i++) {
-        wad_board *board = test_board(on[i].board);
-        wad_bench *bench;
-        wad_bench_result *r = test_run(board, &bench, on[i].firmware, say);
-        must_pass(r, on[i].firmware);
-        wad_bench_result_free(r);
-        wad_bench_free(bench);
-        wad_board_free(board);
-    }
+    on_every_chip(on, say);
 }
 
 static void the_lamps_run_on_every_chip(void **state)

@@ -403,6 +403,23 @@ static void numbers_are_worked_out_by_the_command(void **state)
     RUN(list, "rate", "corran32", "CNT0", "toggle", "--table", "440,9600", "--clock", "8MHz");
     expect_text(list.out, "       440          0          9090  439.9956 Hz        -10 ppm");
     done(&list);
+    RUN(strict, "rate", "corran32", "CNT0", "toggle", "--table", "440,9600", "--clock", "8MHz",
+        "--tolerance", "100ppm");
+    assert_int_equal(strict.status, 1);
+    expect_text(strict.out, "-799.4 ppm = -0.07994 %   off by more than 0.01 %\n");
+    done(&strict);
+    RUN(both, "rate", "corran32", "CNT0", "wrap", "--from", "PRESC.DIV=1", "--hold", "PRESC.DIV=1");
+    assert_int_equal(both.status, 2);
+    expect_text(both.err, "--from tells the rate of one setting");
+    done(&both);
+    RUN(many, "run", LAMP, "--explore", "5", "--tap");
+    assert_int_equal(many.status, 2);
+    expect_text(many.err, "--explore tells of many runs");
+    done(&many);
+    RUN(narrow, "run", LAMP, "--trace-block", "CLK");
+    assert_int_equal(narrow.status, 2);
+    expect_text(narrow.err, "--trace-block narrows a trace");
+    done(&narrow);
     RUN(bad, "rate", "corran32", "CNT0", "wrap=2Hz", "--hold", "DIV=3");
     assert_int_equal(bad.status, 2);
     expect_text(bad.err,

@@ -326,11 +326,10 @@ static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uint
         wadi_plain_read(sim, address, (unsigned)n);
 }
 
-void *__wrap_memmove(void *to, const void *from, size_t n)
+/* A copy, which may overlap: the source is announced as read, the target as written. */
+static void *copy(void *to, const void *from, size_t n, uintptr_t pc, void *frame)
 {
     wad_sim *sim = wadi_current;
-    uintptr_t pc = (uintptr_t)__builtin_return_address(0);
-    void *frame = *(void **)__builtin_frame_address(0);
     if (sim) {
         announce(sim, (uintptr_t)from, n, false, pc, frame);
         announce(sim, (uintptr_t)to, n, true, pc, frame);
@@ -341,19 +340,16 @@ void *__wrap_memmove(void *to, const void *from, size_t n)
     return to;
 }
 
+void *__wrap_memmove(void *to, const void *from, size_t n)
+{
+    return copy(to, from, n, (uintptr_t)__builtin_return_address(0),
+                *(void **)__builtin_frame_address(0));
+}
+
 void *__wrap_memcpy(void *to, const void *from, size_t n)
 {
-    wad_sim *sim = wadi_current;
-    uintptr_t pc = (uintptr_t)__builtin_return_address(0);
-    void *frame = *(void **)__builtin_frame_address(0);
-    if (sim) {
-        announce(sim, (uintptr_t)from, n, false, pc, frame);
-        announce(sim, (uintptr_t)to, n, true, pc, frame);
-    }
-    memcpy(to, from, n);
-    if (sim)
-        wadi_plain_flush(sim);
-    return to;
+    return copy(to, from, n, (uintptr_t)__builtin_return_address(0),
+                *(void **)__builtin_frame_address(0));
 }
 
 void *__wrap_memset(void *to, int value, size_t n)

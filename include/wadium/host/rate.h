@@ -71,7 +71,7 @@ typedef struct wad_rate_options {
 
 /**
  * The `n` nearest settings, nearest first, of equally near ones the preferred; how many there are.
- * 0: no setting gives a rate at all, or the law is too wide to search (see wad_rate_why).
+ * 0: no setting gives a rate at all, or there are too many settings to search.
  */
 unsigned wad_rate_solve(const wad_rate_law *law, wad_rational clock, wad_rational wanted,
                         const wad_rate_options *options, wad_rate_answer *answers, unsigned n);

@@ -7,7 +7,7 @@
  *     const char *const set[] = {"EN=1", "MODE=down", NULL};
  *     wad_word w;
  *     wad_sheet_resolve(sheet, "CNT0.CTRL", &ref, &why);
- *     if (!wad_encode(sheet, &ref, ref.reg->reset, set, &w, &why))
+ *     if (!wad_encode(&ref, ref.reg->reset, set, &w, &why))
  *         fprintf(stderr, "%s\n", why);
  *     wad_show_encoded(sheet, &w, true, stdout);
  *
@@ -30,8 +30,8 @@ typedef struct wad_word {
  * 0b.., decimal, `_` between digits) or the name of one of the field's values. False: `why`
  * (g_free) says which setting is wrong and what would be right.
  */
-bool wad_encode(const wad_sheet *sheet, const wad_fieldref *reg, uint64_t start,
-                const char *const *settings, wad_word *word, char **why);
+bool wad_encode(const wad_fieldref *reg, uint64_t start, const char *const *settings,
+                wad_word *word, char **why);
 
 /** A number as settings and dumps write it. False: it is none. */
 bool wad_parse_number(const char *text, uint64_t *value);
