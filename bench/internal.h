@@ -67,6 +67,12 @@ typedef struct wadi_expect {
     const char *text; /* as wanted, for the report */
 } wadi_expect;
 
+/* An oscillator that is off its frequency by a share. */
+typedef struct wadi_clock_error {
+    const wad_clock *clock;
+    wad_rational share;
+} wadi_clock_error;
+
 struct wad_bench {
     wadi_arena *arena;
     const char *title;
@@ -78,12 +84,13 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    unsigned load;      /* percent */
-    GArray *silences;   /* wadi_silence_rule */
-    GArray *irq_probes; /* wadi_irq_probe */
-    GArray *probes;     /* wadi_probe */
-    GArray *stimuli;    /* wadi_stimulus */
-    GArray *expects;    /* wadi_expect */
+    unsigned load;        /* percent */
+    GArray *clock_errors; /* wadi_clock_error */
+    GArray *silences;     /* wadi_silence_rule */
+    GArray *irq_probes;   /* wadi_irq_probe */
+    GArray *probes;       /* wadi_probe */
+    GArray *stimuli;      /* wadi_stimulus */
+    GArray *expects;      /* wadi_expect */
 };
 
 /** Carries one statement out; messages go to `src`. */

@@ -259,6 +259,31 @@ static void say_seed(wad_bench *b, wadi_cursor *c)
         b->seed = (uint32_t)seed;
 }
 
+/* `clock internal off 0.8 %`: this oscillator is that much fast, or slow with a minus. */
+static void say_clock(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "an oscillator's name");
+    wadi_clock_error e = {.clock = name && b->sheet ? wad_sheet_clock(b->sheet, name) : NULL};
+    if (name && (!e.clock || e.clock->law)) {
+        wadi_error(c->src, &where, "'%s' is no oscillator of the board's chip", name);
+        c->failed = true;
+    }
+    if (!wadi_need_word(c, "off"))
+        return;
+    bool slow = wadi_take_punct(c, "-");
+    wad_where number = c->tok->where;
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    if (!wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &e.share) || !wadi_need_end(c))
+        return;
+    if (wadi_rat_double(e.share) > 0.5) {
+        wadi_error(c->src, &number, "an oscillator is at most 50 %% off");
+        return;
+    }
+    e.share.num = slow ? -e.share.num : e.share.num;
+    g_array_append_val(b->clock_errors, e);
+}
+
 static void say_load(wad_bench *b, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
@@ -311,9 +336,11 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_drive(b, &c);
     else if (wadi_take_word(&c, "expect"))
         wadi_parse_expect(b, &c);
+    else if (wadi_take_word(&c, "clock"))
+        say_clock(b, &c);
     else
         wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-                          "'load', 'silence', 'run' or 'expect'");
+                          "'clock', 'load', 'silence', 'run' or 'expect'");
     return !c.failed;
 }
 
@@ -329,6 +356,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->irq_probes = g_array_new(FALSE, FALSE, sizeof(wadi_irq_probe));
     b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
+    b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
     b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
     b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
     return b;
@@ -357,6 +385,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->probes, TRUE);
     g_array_free(b->stimuli, TRUE);
     g_array_free(b->expects, TRUE);
+    g_array_free(b->clock_errors, TRUE);
     g_array_free(b->silences, TRUE);
     wad_board_free(b->own_board);
     wad_sheet_free(b->own_sheet);

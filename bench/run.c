@@ -194,8 +194,8 @@ static void judge(session *s)
     r->n_verdicts = s->n_gauges;
 }
 
-/* A rule that took nothing is out of date, or has a slip in it. */
-static void note_silences(session *s)
+/* A rule that took nothing is out of date, or has a slip in it; clocks that are off by intent. */
+static void add_notes(session *s)
 {
     GArray *rules = s->bench->silences;
     for (guint i = 0; i < rules->len; i++) {
@@ -204,6 +204,11 @@ static void note_silences(session *s)
             g_ptr_array_add(s->notes, g_strdup_printf("%s:%u: silence %s: no such finding",
                                                       r->where.file ? r->where.file : "(said in C)",
                                                       r->where.line, r->text));
+    }
+    for (guint i = 0; i < s->bench->clock_errors->len; i++) {
+        const wadi_clock_error *e = &g_array_index(s->bench->clock_errors, wadi_clock_error, i);
+        g_ptr_array_add(s->notes, g_strdup_printf("clock %s runs %+.6g ppm off, as the bench says",
+                                                  e->clock->name, wadi_rat_double(e->share) * 1e6));
     }
     for (unsigned i = 0; i < wad_sim_note_count(s->sim); i++)
         g_ptr_array_add(s->notes, g_strdup(wad_sim_note(s->sim, i)));
@@ -238,6 +243,13 @@ static bool load(session *s, const wad_bench_options *options, char **why)
             return false;
     }
     wad_sim_set_load(s->sim, b->load);
+    for (guint i = 0; i < b->clock_errors->len; i++) {
+        const wadi_clock_error *e = &g_array_index(b->clock_errors, wadi_clock_error, i);
+        if (!wad_sim_set_clock_error(s->sim, e->clock, e->share)) {
+            *why = g_strdup_printf("clock %s: its error has too many digits", e->clock->name);
+            return false;
+        }
+    }
     for (guint i = 0; i < b->silences->len; i++)
         wad_sim_silence(s->sim, &g_array_index(b->silences, wadi_silence_rule, i).rule);
     if (options && options->prepare)
@@ -287,7 +299,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.capture = s->capture;
     wadi_trace_end(s->trace);
     judge(s);
-    note_silences(s);
+    add_notes(s);
     wad_sim_unload(s->sim); /* a later bench of this process may need its place */
     return &s->result;
 }

@@ -29,7 +29,21 @@ typedef struct wadi_build {
     GArray *block_bodies;   /* wadi_block_body, one a block */
     GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
     GArray *pins;           /* wad_pin_def */
+    GPtrArray *changes;     /* wadi_change *: of blocks first, then of errata */
+    GArray *errata;         /* wad_erratum */
+    GHashTable *claims;     /* "level path property": what was changed already */
 } wadi_build;
+
+/* `change PATH ...`, `without PATH`, in a block or in an erratum. */
+typedef struct wadi_change {
+    wad_where where;
+    const char *owner; /* a block's or a layout's name */
+    const char *reg, *field;
+    const char *clock;
+    bool without, by_erratum;
+    bool met;       /* what it names exists */
+    wadi_cursor at; /* behind the path */
+} wadi_change;
 
 /* A path as written: up to three elements, each with an optional index. */
 typedef struct wadi_path {
@@ -64,11 +78,31 @@ bool wadi_value_is_pair(const wad_value *value);
 
 /** Elaborates a layout for one set of parameters. */
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
-                              const wadi_env *env, const char *variant);
+                              const wadi_env *env, const char *variant, const char *block);
+
+/* ---- build_change.c ---- */
+/** `erratum "..." { ... }` of a text; its changes wait for what they name. */
+void wadi_collect_erratum(wadi_build *b, const wadi_source *src, const wadi_stmt *stmt);
+/** `change` and `without` in the body of block `owner`. */
+void wadi_collect_block_changes(wadi_build *b, const char *owner, const wadi_group *body);
+/** Does a block (or an array's stem) have changes of its own? */
+bool wadi_has_changes(const wadi_build *b, const char *owner);
+/** Is this layout changed for one of the two owners: itself, or a block? */
+bool wadi_change_is_for(const wadi_change *change, const char *layout, const char *block);
+/** Says so where two changes of one level touch one property. */
+void wadi_claim_properties(wadi_build *b, const wadi_change *change);
+/** Errors for changes of what does not exist. */
+void wadi_check_changes(wadi_build *b);
+
+/* ---- check_law.c ---- */
+/** An error where a law divides by what can be 0. */
+void wadi_check_law(const wadi_build *b, const wad_expr *law);
 /** `acts as KIND { ... }` of a layout under construction. */
 void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_layout *layout);
 /** Adds the block (or the blocks of an array) of a `block` statement to `b->blocks`. */
 void wadi_build_block(wadi_build *b, const wadi_stmt *stmt);
+/** Attributes of a clock behind its frequency or law, to the end of the statement. */
+void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock);
 /** Reads what names other blocks, clocks and pins; called when all of those exist. */
 void wadi_finish_blocks(wadi_build *b);
 void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt);

@@ -38,8 +38,10 @@ static bool known_param(const wadi_env *env, const char *name)
     return false;
 }
 
-/* The layout with the block's parameters over the layout's defaults; shared by equal blocks. */
-static const wad_layout *use_layout(wadi_build *b, wadi_cursor *c, const wadi_env *outer)
+/* The layout with the block's parameters over the layout's defaults; shared by equal blocks, but by
+ * none that has changes of its own (`block`). */
+static const wad_layout *use_layout(wadi_build *b, wadi_cursor *c, const wadi_env *outer,
+                                    const char *block)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a layout's name");
@@ -65,12 +67,12 @@ static const wad_layout *use_layout(wadi_build *b, wadi_cursor *c, const wadi_en
             wadi_error(b->src, &where, "layout '%s' has no parameter '%s'", name, v->name);
     const char *text = wadi_arena_strndup(b->arena, variant->str, variant->len);
     g_string_free(variant, TRUE);
-    for (unsigned i = 0; i < b->blocks->len; i++) {
+    for (unsigned i = 0; i < b->blocks->len && !block; i++) {
         const wad_instance *other = b->blocks->pdata[i];
         if (!strcmp(other->layout->name, name) && !strcmp(other->layout->variant, text))
             return other->layout;
     }
-    return wadi_build_layout(b, stmt, name, env, text);
+    return wadi_build_layout(b, stmt, name, env, text, block);
 }
 
 static void add_block(wadi_build *b, const wad_instance *proto, const wadi_env *env,
@@ -108,7 +110,9 @@ void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
     wadi_need_word(&c, "at");
     wadi_parse_int(b, &c, NULL, "the block's address", 0, UINT32_MAX, &base);
     wadi_need_word(&c, "like");
-    const wad_layout *layout = c.failed ? NULL : use_layout(b, &c, NULL);
+    wadi_cursor like = c;
+    const wad_layout *layout =
+        c.failed ? NULL : use_layout(b, &c, NULL, wadi_has_changes(b, name) ? name : NULL);
     if (!layout)
         return;
     proto.layout = layout;
@@ -122,6 +126,13 @@ void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
         *env = (wadi_env){"i", wadi_int(i), NULL};
         proto.name = count ? wadi_arena_printf(b->arena, "%s%u", name, i) : name;
         proto.base = (uint64_t)base + (uint64_t)step * i;
+        proto.layout = layout;
+        if (count && wadi_has_changes(b, proto.name)) { /* one element alone */
+            wadi_cursor again = like;
+            proto.layout = use_layout(b, &again, NULL, proto.name);
+        }
+        if (!proto.layout)
+            return;
         if (proto.base + layout->size > UINT64_C(1) << 32)
             wadi_error(b->src, &proto.where, "block '%s' ends beyond the 32-bit address space",
                        proto.name);
@@ -212,6 +223,8 @@ static void finish_pins(finisher *f, wadi_cursor *c)
         signal.dir = WAD_SIGNAL_OUT;
     else if (wadi_take_word(c, "in"))
         signal.dir = WAD_SIGNAL_IN;
+    else if (wadi_take_word(c, "analog"))
+        signal.dir = WAD_SIGNAL_ANALOG;
     const wadi_group *group = wadi_need_group(c, "'{' and the pins it can come out on");
     if (!group || !wadi_need_end(c))
         return;
@@ -244,6 +257,8 @@ static void finish_needs(finisher *f, wadi_cursor *c)
 static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
 {
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
+    if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) /* taken with the layout */
+        return;
     if ((wadi_at_word(&c, "carries") || wadi_at_word(&c, "route")) != first_pass)
         return;
     if (wadi_take_word(&c, "carries"))
@@ -259,7 +274,8 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
     else if (wadi_take_word(&c, "pins"))
         finish_pins(f, &c);
     else
-        wadi_expected(&c, "'clock', 'needs', 'irq', 'route', 'pins' or 'carries'");
+        wadi_expected(&c,
+                      "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'change' or 'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)
@@ -311,6 +327,24 @@ void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt)
     g_ptr_array_add(b->clock_stmts, (gpointer)stmt);
 }
 
+/* `output CLK.CLKOUT`: the pin function of a block that this clock comes out at. */
+static void parse_clock_output(wadi_build *b, wadi_cursor *c, wad_clock *clock)
+{
+    wadi_path path;
+    if (!wadi_parse_path(c, NULL, &path))
+        return;
+    for (unsigned i = 0; path.n == 2 && i < b->blocks->len; i++) {
+        const wad_instance *block = b->blocks->pdata[i];
+        if (!strcmp(block->name, path.name[0]))
+            clock->output = wad_instance_signal(block, path.name[1]);
+    }
+    if (clock->output)
+        return;
+    wadi_error(c->src, &path.where, "no block has a pin function '%s': write BLOCK.SIGNAL",
+               wadi_path_text(b->arena, &path));
+    c->failed = true;
+}
+
 static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
 {
     wadi_path path;
@@ -327,9 +361,17 @@ static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
         clock->bounded = wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->min_hz) &&
                          wadi_need_punct(c, "..") &&
                          wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->max_hz);
+    } else if (wadi_take_word(c, "output")) {
+        parse_clock_output(b, c, clock);
     } else {
-        wadi_expected(c, "'tolerance', 'on', 'ready', 'after' or 'within'");
+        wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within' or 'output'");
     }
+}
+
+void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock)
+{
+    while (!wadi_at_end(c))
+        finish_clock_attr(b, c, clock);
 }
 
 static void finish_clock(wadi_build *b, wad_clock *clock, const wadi_stmt *stmt)
@@ -346,8 +388,17 @@ static void finish_clock(wadi_build *b, wad_clock *clock, const wadi_stmt *stmt)
             c.failed = true;
         }
     }
-    while (!wadi_at_end(&c))
-        finish_clock_attr(b, &c, clock);
+    wadi_parse_clock_attrs(b, &c, clock);
+    if (clock->law)
+        wadi_check_law(b, clock->law);
+    for (guint i = 0; i < b->changes->len; i++) {
+        wadi_change *change = b->changes->pdata[i];
+        if (!change->clock || strcmp(change->clock, clock->name))
+            continue;
+        wadi_cursor at = change->at;
+        change->met = true;
+        wadi_parse_clock_attrs(b, &at, clock);
+    }
 }
 
 void wadi_finish_clocks(wadi_build *b)

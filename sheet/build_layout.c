@@ -1,225 +1,9 @@
 /* SPDX-License-Identifier: MIT */
-/* Layouts: registers, fields, split values. */
+/* Layouts: registers, locks, split values, rates. */
 #include <string.h>
 
-#include "build.h"
+#include "build_layout.h"
 #include "rational.h"
-
-/* What of a layout waits until all its registers exist: one of the three. */
-typedef struct waiting {
-    wadi_cursor at;
-    wad_bitfield *field; /* `stable` of this field */
-    wad_register *alias;
-    wad_register *locked;
-} waiting;
-
-typedef struct layout_build {
-    wadi_build *b;
-    const wadi_env *env;
-    wad_layout *layout;
-    GPtrArray *regs;
-    GPtrArray *values;
-    GPtrArray *locks;
-    GArray *waiting;
-    GHashTable *names; /* of registers */
-} layout_build;
-
-/* ---- fields ---- */
-
-static bool parse_bits(layout_build *lb, wadi_cursor *c, const wad_register *reg, int64_t *lsb,
-                       int64_t *msb)
-{
-    wadi_build *b = lb->b;
-    wad_where where = c->tok->where;
-    if (!wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, msb))
-        return false;
-    *lsb = *msb;
-    if (wadi_take_punct(c, ":") && !wadi_parse_int(b, c, lb->env, "a bit number", 0, 63, lsb))
-        return false;
-    if (*lsb > *msb) {
-        wadi_error(c->src, &where, "bits are written high:low, as %lld:%lld", (long long)*lsb,
-                   (long long)*msb);
-        c->failed = true;
-    } else if (*msb >= reg->width) {
-        wadi_error(c->src, &where, "bit %lld lies outside register '%s', which has %u bits",
-                   (long long)*msb, reg->name, reg->width);
-        c->failed = true;
-    }
-    return !c->failed;
-}
-
-static void parse_enumerator(layout_build *lb, const wadi_stmt *stmt, const wad_bitfield *field,
-                             GArray *enums)
-{
-    wadi_cursor c = wadi_cursor_at(lb->b->src, stmt);
-    wad_enumerator e = {.where = c.tok->where};
-    int64_t code, max = field->width >= 63 ? INT64_MAX : (INT64_C(1) << field->width) - 1;
-    if (!wadi_parse_int(lb->b, &c, lb->env, "the field's value", 0, max, &code))
-        return;
-    e.code = (uint64_t)code;
-    e.name = wadi_need_name(&c, "the value's name");
-    if (wadi_take_word(&c, "is")) {
-        int64_t meaning;
-        if (wadi_parse_int(lb->b, &c, lb->env, "the value used in laws", 0, INT64_MAX, &meaning)) {
-            e.has_meaning = true;
-            e.meaning = wadi_int(meaning);
-        }
-    }
-    for (unsigned i = 0; i < enums->len; i++) {
-        const wad_enumerator *other = &g_array_index(enums, wad_enumerator, i);
-        if (!c.failed && (other->code == e.code || !strcmp(other->name, e.name))) {
-            wadi_error(c.src, &e.where, "value %lld or name '%s' stands twice in this list",
-                       (long long)code, e.name);
-            c.failed = true;
-        }
-    }
-    if (wadi_need_end(&c))
-        g_array_append_val(enums, e);
-}
-
-static void parse_enums(layout_build *lb, const wadi_group *group, wad_bitfield *field)
-{
-    GArray *enums = g_array_new(FALSE, FALSE, sizeof(wad_enumerator));
-    for (unsigned i = 0; i < group->n; i++)
-        parse_enumerator(lb, &group->stmts[i], field, enums);
-    field->n_enums = enums->len;
-    field->enums = wadi_arena_copy(lb->b->arena, enums->data, enums->len, sizeof(wad_enumerator));
-    g_array_free(enums, TRUE);
-}
-
-/* Skips a condition now; it is read when all registers exist. */
-static void defer_stable(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
-{
-    waiting w = {*c, field, NULL, NULL};
-    g_array_append_val(lb->waiting, w);
-    wadi_path path;
-    do {
-        if (!wadi_parse_path(c, lb->env, &path))
-            return;
-        if (wadi_take_punct(c, "=") || wadi_take_punct(c, "!="))
-            c->tok++;
-    } while (wadi_take_word(c, "and"));
-}
-
-static void parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
-{
-    while (!wadi_at_end(c) && c->tok->type != WADI_T_GROUP) {
-        int64_t zero;
-        if (wadi_take_word(c, "ref"))
-            field->ref = wadi_need_string(c, "a reference in quotes");
-        else if (wadi_take_word(c, "not"))
-            field->not_zero = wadi_parse_int(lb->b, c, lb->env, "a forbidden value", 0, 0, &zero);
-        else if (wadi_take_word(c, "stable"))
-            defer_stable(lb, c, field);
-        else
-            wadi_expected(c, "'ref', 'not 0', 'stable CONDITION' or a list of values");
-    }
-    const wadi_group *group = wadi_take_group(c);
-    if (group)
-        parse_enums(lb, group, field);
-    wadi_need_end(c);
-}
-
-static void parse_field_dim(layout_build *lb, wadi_cursor *c, const wad_register *reg,
-                            wad_bitfield *field)
-{
-    int64_t count, step = field->width;
-    if (!wadi_take_punct(c, "["))
-        return;
-    wad_where where = c->tok->where;
-    if (!wadi_parse_int(lb->b, c, lb->env, "the number of elements", 1, 256, &count) ||
-        !wadi_need_punct(c, "]"))
-        return;
-    if (wadi_take_word(c, "step"))
-        wadi_parse_int(lb->b, c, lb->env, "bits between elements", field->width, 32, &step);
-    field->count = (uint16_t)count;
-    field->step = (uint8_t)step;
-    unsigned room = (unsigned)(reg->width - field->lsb - field->width) / (unsigned)step + 1;
-    field->per_reg = (uint16_t)MIN((unsigned)count, room);
-    unsigned regs = ((unsigned)count + field->per_reg - 1) / field->per_reg;
-    if (regs > (reg->count ? reg->count : 1)) {
-        wadi_error(c->src, &where, "%lld elements of %u bits need %u registers, '%s' has %u",
-                   (long long)count, field->width, regs, reg->name, reg->count ? reg->count : 1);
-        c->failed = true;
-    }
-}
-
-static wad_bitfield *parse_field(layout_build *lb, const wadi_stmt *stmt, wad_register *reg)
-{
-    wadi_cursor c = wadi_cursor_at(lb->b->src, stmt);
-    wad_bitfield *field = WADI_NEW(lb->b->arena, wad_bitfield);
-    int64_t lsb, msb;
-    field->where = c.tok->where;
-    field->reg = reg;
-    if (!parse_bits(lb, &c, reg, &lsb, &msb))
-        return NULL;
-    field->lsb = (uint8_t)lsb;
-    field->width = (uint8_t)(msb - lsb + 1);
-    field->per_reg = 1;
-    field->name = wadi_need_name(&c, "the field's name, or '_' for reserved bits");
-    if (!field->name)
-        return NULL;
-    if (!strcmp(field->name, "_")) {
-        field->name = NULL;
-        field->access = WAD_ACCESS_RESERVED;
-        int64_t must = 0, most = (INT64_C(1) << MIN(field->width, 62)) - 1;
-        if (wadi_take_word(&c, "must"))
-            wadi_parse_int(lb->b, &c, lb->env, "the value of reserved bits", 0, most, &must);
-        field->must = (uint64_t)must;
-        return wadi_need_end(&c) ? field : NULL;
-    }
-    parse_field_dim(lb, &c, reg, field);
-    field->access = wadi_at_access(&c) ? wadi_parse_access(&c) : reg->access;
-    if (!c.failed && c.tok->type == WADI_T_STRING)
-        field->text = (c.tok++)->text;
-    parse_field_attrs(lb, &c, field);
-    return c.failed ? NULL : field;
-}
-
-static int by_lsb(const void *a, const void *b)
-{
-    const wad_bitfield *x = *(const wad_bitfield *const *)a, *y = *(const wad_bitfield *const *)b;
-    return x->lsb - y->lsb;
-}
-
-static void parse_fields(layout_build *lb, const wadi_group *group, wad_register *reg)
-{
-    GPtrArray *fields = g_ptr_array_new();
-    for (unsigned i = 0; i < group->n; i++) {
-        wad_bitfield *field = parse_field(lb, &group->stmts[i], reg);
-        if (!field)
-            continue;
-        for (unsigned k = 0; field->name && k < fields->len; k++) {
-            const wad_bitfield *other = fields->pdata[k];
-            if (other->name && !strcmp(other->name, field->name))
-                wadi_error(lb->b->src, &field->where, "field '%s' stands twice in register '%s'",
-                           field->name, reg->name);
-        }
-        g_ptr_array_add(fields, field);
-    }
-    if (fields->len)
-        qsort(fields->pdata, fields->len, sizeof(gpointer), by_lsb);
-    reg->n_fields = fields->len;
-    reg->fields = wadi_arena_copy(lb->b->arena, fields->pdata, fields->len, sizeof(gpointer));
-    g_ptr_array_free(fields, TRUE);
-}
-
-/* A register without fields is one field of its own name: bits of it can be bound and shown. */
-static void whole_field(layout_build *lb, wad_register *reg)
-{
-    wad_bitfield *field = WADI_NEW(lb->b->arena, wad_bitfield);
-    const wad_bitfield **list = wadi_arena_alloc(lb->b->arena, sizeof *list);
-    *field = (wad_bitfield){.name = "VALUE",
-                            .text = reg->text,
-                            .where = reg->where,
-                            .reg = reg,
-                            .access = reg->access,
-                            .width = reg->width,
-                            .per_reg = 1};
-    list[0] = field;
-    reg->fields = list;
-    reg->n_fields = 1;
-}
 
 /* ---- registers ---- */
 
@@ -236,7 +20,7 @@ static void parse_reg_dim(layout_build *lb, wadi_cursor *c, wad_register *reg)
         reg->step = (uint32_t)step;
 }
 
-static void parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
+void wadi_parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
 {
     int64_t value;
     while (!wadi_at_end(c) && c->tok->type != WADI_T_GROUP) {
@@ -250,7 +34,7 @@ static void parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
         } else if (wadi_take_word(c, "ref")) {
             reg->ref = wadi_need_string(c, "a reference in quotes");
         } else if (wadi_take_word(c, "locked")) {
-            waiting w = {*c, NULL, NULL, reg};
+            waiting w = {*c, NULL, NULL, NULL, reg};
             g_array_append_val(lb->waiting, w);
             wadi_need_name(c, "the lock's name");
         } else if (wadi_take_word(c, "width")) {
@@ -274,7 +58,7 @@ static bool parse_alias(layout_build *lb, wadi_cursor *c, wad_register *reg)
     for (unsigned i = 1; i < G_N_ELEMENTS(words); i++) {
         if (!wadi_take_word(c, words[i]))
             continue;
-        waiting w = {*c, NULL, reg, NULL};
+        waiting w = {*c, NULL, NULL, reg, NULL};
         reg->alias = (wad_alias)i;
         reg->access = WAD_ACCESS_WO;
         g_array_append_val(lb->waiting, w);
@@ -305,16 +89,18 @@ static void parse_register(layout_build *lb, wadi_cursor *c)
     }
     if (!parse_alias(lb, c, reg)) {
         reg->access = wadi_parse_access(c);
-        parse_reg_attrs(lb, c, reg);
+        wadi_parse_reg_attrs(lb, c, reg);
         const wadi_group *group = wadi_take_group(c);
         if (reg->count && !reg->step)
             reg->step = reg->width / 8u;
         if (group && !c->failed)
-            parse_fields(lb, group, reg);
+            wadi_parse_fields(lb, group, reg);
         else
-            whole_field(lb, reg);
+            wadi_whole_field(lb, reg);
         wadi_need_end(c);
     }
+    if (!wadi_change_register(lb, reg))
+        return;
     if (reg->offset % wad_register_bytes(reg))
         wadi_error(c->src, &reg->where, "offset 0x%x is not a multiple of the register's %u bytes",
                    reg->offset, wad_register_bytes(reg));
@@ -472,6 +258,8 @@ static void parse_rate(layout_build *lb, wadi_cursor *c, GArray *laws)
     if (!wadi_need_word(c, "law"))
         return;
     law.expr = wadi_parse_expr(c, &names);
+    if (law.expr)
+        wadi_check_law(lb->b, law.expr);
     if (!c->failed && c->tok->type == WADI_T_STRING)
         law.text = (c->tok++)->text;
     for (unsigned i = 0; i < laws->len; i++)
@@ -506,7 +294,7 @@ static void finish_alias(layout_build *lb, waiting *w)
         wadi_error(w->at.src, &w->alias->where, "'%s' is no register of this layout to act on",
                    name ? name : "?");
         w->alias->alias = WAD_ALIAS_NONE;
-        whole_field(lb, w->alias);
+        wadi_whole_field(lb, w->alias);
         return;
     }
     w->alias->alias_of = of;
@@ -534,7 +322,7 @@ static void finish_waiting(layout_build *lb)
         if (wadi_parse_cond(lb->b, &w->at, lb->env, &scope, cond)) {
             for (unsigned k = 0; k < cond->n; k++)
                 ((wad_cond_term *)&cond->terms[k])->ref.block = NULL;
-            w->field->stable = cond;
+            *w->cond = cond;
         }
     }
 }
@@ -575,7 +363,7 @@ static void seal(layout_build *lb)
 }
 
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
-                              const wadi_env *env, const char *variant)
+                              const wadi_env *env, const char *variant, const char *block)
 {
     layout_build lb = {b,
                        env,
@@ -584,10 +372,16 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
                        g_ptr_array_new(),
                        g_ptr_array_new(),
                        g_array_new(FALSE, FALSE, sizeof(waiting)),
-                       g_hash_table_new(g_str_hash, g_str_equal)};
+                       g_hash_table_new(g_str_hash, g_str_equal),
+                       block};
     const wadi_group *body = stmt->toks[stmt->n - 1].group;
     const wadi_stmt *acts = NULL;
-    lb.layout->name = name;
+    lb.layout->base = lb.layout->name = name;
+    if (block) {
+        char *lower = g_ascii_strdown(block, -1);
+        lb.layout->name = wadi_arena_printf(b->arena, "%s_%s", name, lower);
+        g_free(lower);
+    }
     lb.layout->variant = variant;
     lb.layout->where = stmt->toks[0].where;
     for (unsigned i = 0; i < body->n; i++) {

@@ -215,6 +215,17 @@ static void show_blocks(const tree *t, const wad_clock *clock, int depth, bool g
     show_list(t, depth * 2 + 2, gated ? "gated:" : "feeds", items);
 }
 
+static void show_output(const tree *t, const wad_clock *clock, int depth)
+{
+    const wad_signal *signal = clock->output;
+    GPtrArray *items = g_ptr_array_new_with_free_func(g_free);
+    for (unsigned i = 0; signal && i < signal->n_options; i++)
+        g_ptr_array_add(items, g_strdup_printf("%s %s %u", signal->options[i].pin->name,
+                                               signal->block->route.reg ? "group" : "fn",
+                                               signal->options[i].fn));
+    show_list(t, depth * 2 + 2, "comes out at", items);
+}
+
 static void show_limits(tree *t, const wad_clock *clock, wad_rational hz, int depth)
 {
     char is[32], low[32], high[32];
@@ -249,6 +260,7 @@ static void show_clock(tree *t, const wad_clock *clock, int depth)
     show_fields(t, &s, depth);
     if (known && !off)
         show_limits(t, clock, hz, depth);
+    show_output(t, clock, depth);
     show_blocks(t, clock, depth, false);
     show_blocks(t, clock, depth, true);
     for (unsigned i = 0; i < t->sheet->n_clocks && depth < 8; i++)

@@ -278,3 +278,37 @@ unsigned wad_register_bytes(const wad_register *reg)
 {
     return reg->width / 8u;
 }
+
+const char *wad_signal_dir_word(wad_signal_dir dir)
+{
+    static const char *const words[] = {"both", "out", "in", "analog"};
+    return words[dir];
+}
+
+bool wad_erratum_touches(const wad_erratum *erratum, const wad_instance *block,
+                         const wad_register *reg)
+{
+    for (unsigned i = 0; i < erratum->n_places; i++) {
+        const wad_erratum_place *p = &erratum->places[i];
+        bool owned =
+            p->owner && (!strcmp(p->owner, block->name) || !strcmp(p->owner, block->layout->base));
+        if (owned && (!reg || !p->reg || !strcmp(p->reg, reg->name)))
+            return true;
+    }
+    return false;
+}
+
+char *wad_cond_text(const wad_cond *cond)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < cond->n; i++) {
+        const wad_cond_term *t = &cond->terms[i];
+        const wad_enumerator *e = t->ref.field ? wad_bitfield_enum(t->ref.field, t->value) : NULL;
+        char *name = wad_fieldref_name(&t->ref);
+        g_string_append_printf(text, "%s%s %s %llu%s%s", i ? " and " : "", name,
+                               t->equal ? "=" : "!=", (unsigned long long)t->value, e ? " " : "",
+                               e ? e->name : "");
+        g_free(name);
+    }
+    return g_string_free(text, FALSE);
+}

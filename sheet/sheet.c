@@ -94,10 +94,10 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block"};
+    static const char *const later[] = {"clock", "block", "erratum"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
-        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]))
+        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]) || wadi_at_word(&c, later[2]))
             continue;
         if (wadi_take_word(&c, "summary"))
             b->sheet->summary = wadi_need_string(&c, "the summary in quotes");
@@ -108,12 +108,45 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
         else if (wadi_take_word(&c, "cpu"))
             parse_cpu(b, &c);
         else
-            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'clock' or 'block'");
+            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'clock', 'block' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
         wadi_arena_copy(b->arena, memories->data, memories->len, sizeof(wad_memory));
     g_array_free(memories, TRUE);
+}
+
+/* What corrects the sheet, before there is anything to correct: blocks' changes, then errata of the
+ * chip, then those of each text over it. */
+static void pass_changes(wadi_build *b, const wadi_source *base, const wadi_group *body)
+{
+    for (unsigned i = 0; i < body->n; i++) {
+        const wadi_stmt *stmt = &body->stmts[i];
+        wadi_cursor c = wadi_cursor_at(base, stmt);
+        if (!wadi_take_word(&c, "block") || c.tok->type != WADI_T_NAME)
+            continue;
+        const wadi_tok *last = &stmt->toks[stmt->n - 1];
+        wadi_collect_block_changes(b, c.tok->text, last->type == WADI_T_GROUP ? last->group : NULL);
+    }
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(base, &body->stmts[i]);
+        if (wadi_at_word(&c, "erratum"))
+            wadi_collect_erratum(b, base, &body->stmts[i]);
+    }
+}
+
+static void pass_errata_over(wadi_build *b, const wadi_source *src)
+{
+    if (!src->over)
+        return;
+    pass_errata_over(b, src->over);
+    for (unsigned i = 0; i < src->top->n; i++) {
+        wadi_cursor c = wadi_cursor_at(src, &src->top->stmts[i]);
+        if (wadi_at_word(&c, "erratum"))
+            wadi_collect_erratum(b, src, &src->top->stmts[i]);
+        else if (!wadi_at_word(&c, "over"))
+            wadi_expected(&c, "'erratum': what stands over a sheet corrects it");
+    }
 }
 
 static void pass_named(wadi_build *b, const wadi_group *body)
@@ -140,6 +173,8 @@ static void publish(wadi_build *b)
     s->n_clocks = b->clocks->len;
     s->clocks = wadi_arena_copy(b->arena, b->clocks->pdata, b->clocks->len, sizeof(gpointer));
     s->core = wad_sheet_clock(s, "core");
+    s->n_errata = b->errata->len;
+    s->errata = wadi_arena_copy(b->arena, b->errata->data, b->errata->len, sizeof(wad_erratum));
     if (b->blocks->len)
         qsort(b->blocks->pdata, b->blocks->len, sizeof(gpointer), by_base);
     s->n_blocks = b->blocks->len;
@@ -182,9 +217,9 @@ static void check_whole(wadi_build *b, const wad_where *chip)
                        s->clocks[i]->name);
 }
 
-static void build_chip(wadi_build *b, const wadi_stmt *stmt)
+static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *stmt)
 {
-    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    wadi_cursor c = wadi_cursor_at(base, stmt);
     c.tok++;
     wad_where where = c.tok->where;
     b->sheet->name = wadi_need_name(&c, "the chip's name");
@@ -202,6 +237,8 @@ static void build_chip(wadi_build *b, const wadi_stmt *stmt)
         check_whole(b, &where);
         return;
     }
+    pass_changes(b, base, body);
+    pass_errata_over(b, b->src);
     pass_named(b, body);
     if (wad_diags_errors(b->src->diags))
         return; /* what names a broken register would only repeat the message */
@@ -209,6 +246,7 @@ static void build_chip(wadi_build *b, const wadi_stmt *stmt)
     wadi_finish_clocks(b);
     publish(b);
     check_whole(b, &where);
+    wadi_check_changes(b);
 }
 
 static void collect_layouts(wadi_build *b, const wadi_stmt *stmt)
@@ -227,9 +265,12 @@ static void collect_layouts(wadi_build *b, const wadi_stmt *stmt)
 static void build_all(wadi_build *b)
 {
     const wadi_stmt *chip = NULL;
-    const wadi_group *top = b->src->top;
+    const wadi_source *base = b->src;
+    while (base->over)
+        base = base->over;
+    const wadi_group *top = base->top;
     for (unsigned i = 0; top->stmts && i < top->n; i++) {
-        wadi_cursor c = wadi_cursor_at(b->src, &top->stmts[i]);
+        wadi_cursor c = wadi_cursor_at(base, &top->stmts[i]);
         if (wadi_at_word(&c, "layout"))
             collect_layouts(b, &top->stmts[i]);
         else if (!wadi_at_word(&c, "chip"))
@@ -240,10 +281,75 @@ static void build_all(wadi_build *b)
             chip = &top->stmts[i];
     }
     if (chip)
-        build_chip(b, chip);
+        build_chip(b, base, chip);
     else if (!wad_diags_errors(b->src->diags))
-        wadi_error(b->src, &(wad_where){b->src->name, 0, 0},
+        wadi_error(base, &(wad_where){base->name, 0, 0},
                    "no 'chip NAME { ... }' found: is this a sheet?");
+}
+
+/* ---- texts over texts ---- */
+
+#define MOST_OVER 8
+
+typedef struct texts {
+    wadi_source src[MOST_OVER];
+    char *owned[MOST_OVER]; /* of those read from files */
+    unsigned n;
+} texts;
+
+/* The name behind `over`, NULL when the text stands alone. */
+static const char *find_over(const wadi_source *src, wad_where *where)
+{
+    for (unsigned i = 0; src->top && src->top->stmts && i < src->top->n; i++) {
+        wadi_cursor c = wadi_cursor_at(src, &src->top->stmts[i]);
+        if (!wadi_take_word(&c, "over"))
+            continue;
+        *where = c.tok->where;
+        const char *name = wadi_need_string(&c, "the corrected sheet's name in quotes");
+        return wadi_need_end(&c) ? name : NULL;
+    }
+    return NULL;
+}
+
+/* Reads a text, then the one that it corrects; false: an error was told. */
+static bool read_texts(texts *t, wadi_source first)
+{
+    t->src[t->n] = first;
+    wadi_source *src = &t->src[t->n++];
+    wad_where where;
+    if (!wadi_tree_read(src))
+        return false;
+    const char *over = find_over(src, &where);
+    if (!over)
+        return true;
+    char *path = t->n < MOST_OVER ? wad_locate(over, ".sheet", src->name) : NULL;
+    if (!path) {
+        wadi_error(src, &where,
+                   t->n < MOST_OVER ? "there is no sheet '%s' to correct"
+                                    : "'%s': sheets over sheets without end",
+                   over);
+        return false;
+    }
+    wadi_source base = {.name = wadi_arena_strndup(src->arena, path, strlen(path)),
+                        .arena = src->arena,
+                        .diags = src->diags};
+    char *text = wadi_read_file(path, "sheet", &base.size, src->diags);
+    g_free(path);
+    if (!text)
+        return false;
+    base.text = t->owned[t->n] = text;
+    src->over = &t->src[t->n];
+    return read_texts(t, base);
+}
+
+/* One text's own hash is that of the file: `sha256sum` gives it. */
+static void hash_texts(const texts *t, char *hash, size_t size)
+{
+    GChecksum *sum = g_checksum_new(G_CHECKSUM_SHA256);
+    for (unsigned i = 0; i < t->n; i++)
+        g_checksum_update(sum, (const guchar *)t->src[i].text, (gssize)t->src[i].size);
+    g_strlcpy(hash, g_checksum_get_string(sum), size);
+    g_checksum_free(sum);
 }
 
 wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_diags *diags)
@@ -251,12 +357,13 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
     sheet_owner *owner = g_new0(sheet_owner, 1);
     unsigned before = wad_diags_errors(diags);
     owner->arena = wadi_arena_new();
+    texts t = {.n = 0};
     wadi_source src = {.name = wadi_arena_strndup(owner->arena, name, strlen(name)),
                        .text = text,
                        .size = size,
                        .arena = owner->arena,
                        .diags = diags};
-    wadi_build b = {.src = &src,
+    wadi_build b = {.src = &t.src[0],
                     .arena = owner->arena,
                     .sheet = &owner->sheet,
                     .layouts = g_hash_table_new(g_str_hash, g_str_equal),
@@ -264,13 +371,19 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
                     .blocks = g_ptr_array_new(),
                     .block_bodies = g_array_new(FALSE, FALSE, sizeof(wadi_block_body)),
                     .clock_stmts = g_ptr_array_new(),
-                    .pins = g_array_new(FALSE, FALSE, sizeof(wad_pin_def))};
-    char *digest = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)text, size);
-    g_strlcpy(owner->sheet.hash, digest, sizeof owner->sheet.hash);
-    g_free(digest);
+                    .pins = g_array_new(FALSE, FALSE, sizeof(wad_pin_def)),
+                    .changes = g_ptr_array_new(),
+                    .errata = g_array_new(FALSE, FALSE, sizeof(wad_erratum)),
+                    .claims = g_hash_table_new(g_str_hash, g_str_equal)};
     owner->sheet.file = src.name;
-    if (wadi_tree_read(&src))
+    if (read_texts(&t, src))
         build_all(&b);
+    hash_texts(&t, owner->sheet.hash, sizeof owner->sheet.hash);
+    for (unsigned i = 0; i < t.n; i++)
+        g_free(t.owned[i]);
+    g_ptr_array_free(b.changes, TRUE);
+    g_array_free(b.errata, TRUE);
+    g_hash_table_destroy(b.claims);
     g_hash_table_destroy(b.layouts);
     g_ptr_array_free(b.clocks, TRUE);
     g_ptr_array_free(b.blocks, TRUE);

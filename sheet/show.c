@@ -11,24 +11,11 @@ static void print_address(FILE *out, uint64_t address)
     fprintf(out, "0x%04X_%04X", (unsigned)(address >> 16), (unsigned)(address & 0xFFFF));
 }
 
-static char *cond_text(const wad_cond *cond)
-{
-    GString *text = g_string_new(NULL);
-    for (unsigned i = 0; i < cond->n; i++) {
-        char *name = wad_fieldref_name(&cond->terms[i].ref);
-        g_string_append_printf(
-            text, "%s%s %s %llu", i ? " and " : "", name,
-            cond->terms[i].equal ? "=" : "!=", (unsigned long long)cond->terms[i].value);
-        g_free(name);
-    }
-    return g_string_free(text, FALSE);
-}
-
 /* "open while PROTECT.KEY = 90", "open after 0x93, 0x6C to KEY, for 1 write" */
 static char *lock_text(const wad_lock *lock)
 {
     GString *text = g_string_new(lock->open ? "open while " : "open after ");
-    char *cond = lock->open ? cond_text(lock->open) : NULL;
+    char *cond = lock->open ? wad_cond_text(lock->open) : NULL;
     if (cond)
         g_string_append(text, cond);
     for (unsigned i = 0; i < lock->n_sequence; i++)
@@ -39,6 +26,28 @@ static char *lock_text(const wad_lock *lock)
         g_string_append_printf(text, ", for %u write%s", lock->writes, lock->writes > 1 ? "s" : "");
     g_free(cond);
     return g_string_free(text, FALSE);
+}
+
+/* ---- errata ---- */
+
+static void show_erratum(const wad_erratum *e, FILE *out)
+{
+    fprintf(out, "erratum %s%s%s%s\n", e->title, e->ref ? " (" : "", e->ref ? e->ref : "",
+            e->ref ? ")" : "");
+    if (e->workaround)
+        fprintf(out, "        workaround: %s\n", e->workaround);
+}
+
+/* Those that touch a register, a block (`r` NULL) or the chip (`b` NULL). */
+static void show_errata(const wad_sheet *s, const wad_instance *b, const wad_register *r, FILE *out)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < s->n_errata; i++)
+        if (!b || wad_erratum_touches(&s->errata[i], b, r)) {
+            if (!n++)
+                fputc('\n', out);
+            show_erratum(&s->errata[i], out);
+        }
 }
 
 /* ---- chip ---- */
@@ -55,7 +64,7 @@ static void show_clocks(const wad_sheet *s, FILE *out)
         bool more = c->on.n || c->after_s.num || c->bounded || c->tolerance.num;
         fprintf(out, more ? "%-10s %-12s" : "%-10s %s", c->name, text);
         if (c->on.n) {
-            char *on = cond_text(&c->on);
+            char *on = wad_cond_text(&c->on);
             fprintf(out, " on while %s", on);
             g_free(on);
         }
@@ -106,6 +115,7 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
         fprintf(out, " %s\n", b->text ? b->text : "");
     }
     show_clocks(s, out);
+    show_errata(s, NULL, NULL, out);
 }
 
 void wad_show_vectors(const wad_sheet *s, FILE *out)
@@ -150,9 +160,10 @@ static void show_register_line(const wad_sheet *s, const wad_instance *b, const 
 static void show_signals(const wad_instance *b, FILE *out)
 {
     for (unsigned i = 0; i < b->n_signals; i++) {
-        static const char *const dirs[] = {"", " out", " in"};
-        fprintf(out, "%s %-4s%s on", i ? "     " : "pins ", b->signals[i].name,
-                dirs[b->signals[i].dir]);
+        wad_signal_dir dir = b->signals[i].dir;
+        fprintf(out, "%s %-4s%s%s on", i ? "     " : "pins ", b->signals[i].name,
+                dir == WAD_SIGNAL_BOTH ? "" : " ",
+                dir == WAD_SIGNAL_BOTH ? "" : wad_signal_dir_word(dir));
         for (unsigned k = 0; k < b->signals[i].n_options; k++)
             fprintf(out, "%s %s %s %u", k ? " or" : "", b->signals[i].options[k].pin->name,
                     b->route.reg ? "group" : "fn", b->signals[i].options[k].fn);
@@ -184,7 +195,7 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     if (b->clock)
         fprintf(out, "clock %s\n", b->clock->name);
     if (b->needs.n) {
-        char *needs = cond_text(&b->needs);
+        char *needs = wad_cond_text(&b->needs);
         fprintf(out, "needs %s\n", needs);
         g_free(needs);
     }
@@ -207,6 +218,7 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
         show_register_line(s, b, b->layout->regs[i], out);
     for (unsigned i = 0; i < b->layout->n_values; i++)
         show_value(b->layout->values[i], out);
+    show_errata(s, b, NULL, out);
 }
 
 /* ---- register ---- */
@@ -318,8 +330,13 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
     if (f->not_zero)
         fputs("; not 0", out);
     if (f->stable) {
-        char *cond = cond_text(f->stable);
+        char *cond = wad_cond_text(f->stable);
         fprintf(out, "; not to be changed while %s", cond);
+        g_free(cond);
+    }
+    if (f->when) {
+        char *cond = wad_cond_text(f->when);
+        fprintf(out, "; only while %s", cond);
         g_free(cond);
     }
     fputc('\n', out);
@@ -356,4 +373,5 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
             "field", "acc");
     for (unsigned i = 0; i < r->n_fields; i++)
         show_field_line(r->fields[i], out);
+    show_errata(s, b, r, out);
 }

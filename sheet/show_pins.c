@@ -55,15 +55,14 @@ static void show_pin(const wad_sheet *s, const wad_pin_def *pin, FILE *out)
 
 static void show_signal(const wad_instance *b, const wad_signal *signal, FILE *out)
 {
-    static const char *const dirs[] = {"both", "out", "in"};
     GPtrArray *items = g_ptr_array_new_with_free_func(g_free);
     for (unsigned o = 0; o < signal->n_options; o++) {
         char *by = how(b, &signal->options[o]);
         g_ptr_array_add(items, g_strdup_printf("%s %s", signal->options[o].pin->name, by));
         g_free(by);
     }
-    fprintf(out, "%-12s %-5s ", signal->name, dirs[signal->dir]);
-    put_wrapped(out, 19, items);
+    fprintf(out, "%-12s %-6s ", signal->name, wad_signal_dir_word(signal->dir));
+    put_wrapped(out, 20, items);
 }
 
 bool wad_show_pins(const wad_sheet *s, const char *what, FILE *out)
@@ -73,7 +72,7 @@ bool wad_show_pins(const wad_sheet *s, const char *what, FILE *out)
     if (what && !block && !one)
         return false;
     if (block && !block->n_carries) {
-        fprintf(out, "%-12s %-5s %s\n", "signal", "way", "pins");
+        fprintf(out, "%-12s %-6s %s\n", "signal", "way", "pins");
         for (unsigned i = 0; i < block->n_signals; i++)
             show_signal(block, &block->signals[i], out);
         if (block->route.reg) {

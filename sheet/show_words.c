@@ -2,6 +2,7 @@
 /* `wadium encode`, `decode`, `diff` and `find`: words as a person reads them. */
 #include <glib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "emit.h"
 #include "wadium/host/words.h"
@@ -84,6 +85,24 @@ static void show_head(const wad_sheet *sheet, const wad_word *word, FILE *out)
     g_free(name);
 }
 
+/* A field without meaning now is grey on a terminal, and says why in any case. */
+static void put_field_line(const wad_word *word, const wad_bitfield *f, char *line, FILE *out)
+{
+    wad_meaning meaning = wad_word_meaning(word, f, NULL);
+    bool grey = meaning == WAD_MEANS_NOTHING && isatty(fileno(out));
+    fputs(grey ? "\033[90m" : "", out);
+    put_line(out, line);
+    if (meaning != WAD_MEANS) {
+        char *cond = wad_cond_text(f->when);
+        put_line(out, g_strdup_printf("%24s %s only while %s", "",
+                                      meaning == WAD_MEANS_NOTHING ? "means nothing now:"
+                                                                   : "means something",
+                                      cond));
+        g_free(cond);
+    }
+    fputs(grey ? "\033[0m" : "", out);
+}
+
 static void show_fields(const wad_word *word, bool encoded, FILE *out)
 {
     const wad_register *r = word->ref.reg;
@@ -105,7 +124,7 @@ static void show_fields(const wad_word *word, bool encoded, FILE *out)
             char *line = g_strdup_printf("%-6s %-12s %-4s %-16s %s%s%s", bits, label,
                                          wad_access_word(f->access), value, left,
                                          *left && f->text ? " " : "", f->text ? f->text : "");
-            put_line(out, line);
+            put_field_line(word, f, line, out);
             g_free(label);
             g_free(value);
         }
@@ -118,6 +137,13 @@ static void show_doubts(const wad_word *word, FILE *out)
     for (unsigned i = 0; doubts[i]; i++)
         fprintf(out, "%swrong: %s\n", i ? "" : "\n", doubts[i]);
     g_strfreev(doubts);
+}
+
+static void show_errata(const wad_sheet *sheet, const wad_word *word, FILE *out)
+{
+    for (unsigned i = 0; i < sheet->n_errata; i++)
+        if (wad_erratum_touches(&sheet->errata[i], word->ref.block, word->ref.reg))
+            put_line(out, g_strdup_printf("erratum %s", sheet->errata[i].title));
 }
 
 /* ---- the C that writes it ---- */
@@ -177,6 +203,7 @@ void wad_show_encoded(const wad_sheet *sheet, const wad_word *word, bool all, FI
                   word->given ? word->given : interesting(word), 0, out);
     show_fields(word, true, out);
     show_doubts(word, out);
+    show_errata(sheet, word, out);
     show_c(sheet, word, all, out);
 }
 
@@ -186,6 +213,7 @@ void wad_show_decoded(const wad_sheet *sheet, const wad_word *word, FILE *out)
     wad_show_bits(word->ref.reg, word->ref.reg_index, word->value, interesting(word), 0, out);
     show_fields(word, false, out);
     show_doubts(word, out);
+    show_errata(sheet, word, out);
 }
 
 void wad_show_word_line(const wad_word *word, FILE *out)
@@ -379,6 +407,9 @@ unsigned wad_find(const wad_sheet *sheet, const char *text, FILE *out)
             found(&s, sheet->clocks[i]->name, "clock", NULL);
     for (unsigned i = 0; i < sheet->n_blocks; i++)
         find_in_block(&s, sheet->blocks[i]);
+    for (unsigned i = 0; i < sheet->n_errata; i++)
+        if (matches(&s, sheet->errata[i].title) || matches(&s, sheet->errata[i].workaround))
+            found(&s, "erratum", "", sheet->errata[i].title);
     for (unsigned i = 0; i < sheet->n_pins; i++)
         if (matches(&s, sheet->pins[i].name))
             found(&s, sheet->pins[i].name, "pin", NULL);

@@ -41,6 +41,8 @@ static void message(const wadi_source *src, wad_severity severity, const wad_whe
                     const char *format, va_list args)
 {
     char *text = g_strdup_vprintf(format, args);
+    while (src->over && strcmp(src->name, where->file))
+        src = src->over;
     char *quoted = where->line ? quote_line(src, where->line) : NULL;
     wad_diags_add(src->diags, severity, where, quoted, "%s", text);
     g_free(quoted);

@@ -46,7 +46,7 @@ struct wadi_group {
     unsigned n;
 };
 
-/** One text under reading. */
+/** One text under reading; errors at places of a text that it corrects are quoted from there. */
 typedef struct wadi_source {
     const char *name;
     const char *text;
@@ -54,6 +54,7 @@ typedef struct wadi_source {
     wadi_arena *arena;
     wad_diags *diags;
     wadi_group *top;
+    const struct wadi_source *over; /* the text that this one corrects, or NULL */
 } wadi_source;
 
 /** Splits `src->text` into `src->top`; false when there were errors (the tree is usable still). */

@@ -343,6 +343,7 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
     }
     wadi_pins_build(sim);
     wadi_clocks_build(sim);
+    wadi_clockouts_build(sim);
     for (unsigned i = 0; i < s->n_blocks; i++) {
         const wad_fieldref *route = &s->blocks[i]->route;
         build_needs(sim, &sim->blocks[i]);

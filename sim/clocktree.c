@@ -29,7 +29,7 @@ static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
         return false;
     if (!def->law) {
         ctx->root = def;
-        *hz = def->hz;
+        *hz = ctx->sim->clocks[def->index].true_hz;
         return true;
     }
     wadi_eval env = {field_value, clock_value, ctx};
@@ -113,11 +113,16 @@ static void set_domain(wad_sim *sim, wadi_clock *clock)
 {
     wadi_domain *dom = &clock->domain;
     wad_rational ratio;
-    dom->runs = clock->hz.num > 0 && wadi_rat_div(clock->hz, clock->next_root->hz, &ratio);
+    if (clock->hz.num <= 0) {
+        dom->runs = false;
+        return;
+    }
+    wad_rational root = sim->clocks[clock->next_root->index].true_hz;
+    dom->runs = wadi_rat_div(clock->hz, root, &ratio);
     if (!dom->runs)
         return;
-    dom->n = (uint64_t)clock->next_root->hz.num * (uint64_t)ratio.num;
-    dom->d = (uint64_t)clock->next_root->hz.den;
+    dom->n = (uint64_t)root.num * (uint64_t)ratio.num;
+    dom->d = (uint64_t)root.den;
     dom->step = (uint64_t)ratio.den;
     dom->t0 = grid_start(sim, clock->next_root, dom->n, dom->d);
     wadi_domain_prepare(dom);
@@ -168,6 +173,7 @@ void wadi_clocks_update(wad_sim *sim)
     wadi_blocks_after(sim);
     if (sim->core->changes)
         wadi_cpu_set_core(sim);
+    wadi_clockouts_update(sim);
     for (unsigned i = 0; i < n; i++)
         sim->clocks[i].changes = false;
 }
@@ -194,6 +200,7 @@ void wadi_clocks_build(wad_sim *sim)
     for (unsigned i = 0; i < sim->sheet->n_clocks; i++) {
         const wad_clock *def = sim->sheet->clocks[i];
         sim->clocks[i].def = def;
+        sim->clocks[i].true_hz = def->hz;
         sim->clocks[i].sim = sim;
         sim->clocks[i].ready_event.fn = on_ready;
         mark_slots(sim, def->law);
@@ -214,6 +221,8 @@ void wadi_clocks_reset(wad_sim *sim)
     for (unsigned i = 0; i < sim->sheet->n_clocks; i++) {
         wadi_clock *clock = &sim->clocks[i];
         wadi_unschedule(sim, &clock->ready_event);
+        wadi_unschedule(sim, &clock->toggle);
+        clock->halves.runs = false;
         clock->on = clock->ready = clock->def->on.n == 0;
         clock->hz = wadi_int(0);
         clock->domain.runs = false;
@@ -227,4 +236,14 @@ bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *def, wad_rational *hz)
 {
     *hz = sim->clocks[def->index].hz;
     return hz->num > 0;
+}
+
+bool wad_sim_set_clock_error(wad_sim *sim, const wad_clock *def, wad_rational share)
+{
+    wad_rational factor, hz;
+    if (def->law || !wadi_rat_add(wadi_int(1), share, &factor) ||
+        !wadi_rat_mul(def->hz, factor, &hz) || hz.num <= 0 || hz.num > UINT32_MAX / 8)
+        return false;
+    sim->clocks[def->index].true_hz = hz;
+    return true;
 }

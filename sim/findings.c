@@ -78,12 +78,16 @@ wadi_trace wadi_trace_here(const wad_sim *sim)
     return trace;
 }
 
-static char *hint_for(wad_finding_kind kind, const wadi_slot *slot)
+static char *hint_for(const wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot)
 {
-    const char *cure = wad_finding_cure(kind);
+    const wad_sheet *s = sim->sheet;
+    GString *hint = g_string_new(wad_finding_cure(kind));
     if (slot && slot->reg && slot->reg->ref)
-        return g_strdup_printf("%s (%s)", cure, slot->reg->ref);
-    return g_strdup(cure);
+        g_string_append_printf(hint, " (%s)", slot->reg->ref);
+    for (unsigned i = 0; slot && slot->reg && i < s->n_errata; i++)
+        if (wad_erratum_touches(&s->errata[i], slot->block->inst, slot->reg))
+            g_string_append_printf(hint, "; erratum %s", s->errata[i].title);
+    return g_string_free(hint, FALSE);
 }
 
 static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
@@ -95,7 +99,7 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
         it = g_new0(item, 1);
         *it = key;
         it->what = g_strdup_vprintf(format, args);
-        it->hint = hint_for(kind, slot);
+        it->hint = hint_for(sim, kind, slot);
         it->shown.what = it->what;
         it->shown.hint = it->hint;
         it->shown.first_ps = sim->now;

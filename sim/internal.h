@@ -185,6 +185,8 @@ struct wadi_block {
 
 /* ---- clocks ---- */
 
+typedef struct wadi_signal wadi_signal;
+
 typedef struct wadi_clock {
     const wad_clock *def;
     wad_sim *sim;
@@ -197,6 +199,11 @@ typedef struct wadi_clock {
     bool changes; /* its frequency is about to change */
     wad_rational next_hz;
     const wad_clock *next_root;
+    wad_rational true_hz; /* of an oscillator: with the bench's error */
+    wadi_signal *output;  /* where it comes out, or NULL */
+    wad_event toggle;     /* the output's next change ... */
+    wadi_domain halves;   /* ... on this grid, twice as fine */
+    uint64_t half;
 } wadi_clock;
 
 /* A grid of edges: an oscillator's, times a PLL's numerator. Lives while its source runs. */
@@ -208,13 +215,14 @@ typedef struct wadi_grid {
 
 /* ---- pins ---- */
 
-typedef struct wadi_signal {
+struct wadi_signal {
     const wad_signal *def;
+    struct wadi_clock *clock; /* that comes out here, or NULL */
     bool level;
     bool used, routed;
     wadi_trace used_trace;
     GPtrArray *nets; /* pins it drives now */
-} wadi_signal;
+};
 
 typedef struct wadi_watch {
     wad_pin_fn fn;
@@ -404,6 +412,12 @@ void wadi_clocks_reset(wad_sim *sim);
 /** Recomputes all clocks after a register, or a ready flag, changed. */
 void wadi_clocks_update(wad_sim *sim);
 
+/* ---- clockout.c ---- */
+void wadi_clockouts_build(wad_sim *sim);
+/** After a clock, or where a signal comes out, changed: the outputs run or stop. */
+void wadi_clockouts_update(wad_sim *sim);
+void wadi_clockout_update(wad_sim *sim, wadi_signal *signal);
+
 /* ---- cpu.c ---- */
 /** Takes `cycles` of core time: events that fall due run, interrupts are delivered. */
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
@@ -497,6 +511,7 @@ void wadi_pins_reset(wad_sim *sim);
 wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number);
 void wadi_net_update(wadi_net *net);
 void wadi_net_route(wadi_net *net, unsigned function);
+void wadi_signal_drive(wadi_signal *signal, bool level);
 wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name);
 void wadi_pins_announce(wad_sim *sim);
 

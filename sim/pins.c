@@ -67,13 +67,18 @@ wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number)
     return NULL;
 }
 
+static bool drives(const wadi_signal *signal)
+{
+    return signal && (signal->def->dir == WAD_SIGNAL_OUT || signal->def->dir == WAD_SIGNAL_BOTH);
+}
+
 static wad_level resolve(const wadi_net *net)
 {
     if (net->group) {
-        if (net->group->def->dir != WAD_SIGNAL_IN)
+        if (drives(net->group))
             return net->group->level ? WAD_HIGH : WAD_LOW;
     } else if (net->function) {
-        if (net->driver && net->driver->def->dir != WAD_SIGNAL_IN)
+        if (drives(net->driver))
             return net->driver->level ? WAD_HIGH : WAD_LOW;
     } else if (net->dir) {
         return net->out ? WAD_HIGH : WAD_LOW;
@@ -123,6 +128,7 @@ void wadi_net_route(wadi_net *net, unsigned function)
     if (net->driver) {
         net->driver->routed = true;
         g_ptr_array_add(net->driver->nets, net);
+        wadi_clockout_update(sim, net->driver);
     } else if (function) {
         wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u", net->def->name,
                     function);
@@ -144,6 +150,7 @@ static void regroup_signal(wad_sim *sim, wadi_signal *signal, unsigned group)
         if (here) {
             signal->routed = true;
             g_ptr_array_add(signal->nets, net);
+            wadi_clockout_update(sim, signal);
         } else {
             g_ptr_array_remove_fast(signal->nets, net);
         }
@@ -173,15 +180,20 @@ wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const cha
 
 /* ---- for models ---- */
 
-void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
+void wadi_signal_drive(wadi_signal *signal, bool level)
 {
-    const wadi_binding *b = &m->roles[role];
-    if (i >= b->count || !b->signals || b->signals[i]->level == level)
+    if (signal->level == level)
         return;
-    wadi_signal *signal = b->signals[i];
     signal->level = level;
     for (guint k = 0; k < signal->nets->len; k++)
         wadi_net_update(signal->nets->pdata[k]);
+}
+
+void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
+{
+    const wadi_binding *b = &m->roles[role];
+    if (i < b->count && b->signals)
+        wadi_signal_drive(b->signals[i], level);
 }
 
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used)

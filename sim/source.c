@@ -226,20 +226,32 @@ static bool is_library(const wad_place *place)
     return place->file && wadi_source_is_library(place->file);
 }
 
-unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places, unsigned room)
+static unsigned all_places(wad_sim *sim, const wadi_trace *trace, wad_place *all, unsigned room)
 {
-    wad_place all[32];
-    place_list list = {all, 0, G_N_ELEMENTS(all), open_source(sim)};
+    place_list list = {all, 0, room, open_source(sim)};
     if (trace->whole)
         add_function(&list, trace->pc[0]);
     for (unsigned i = trace->whole; i < trace->n; i++)
         add_pc(&list, trace->pc[i]);
+    return list.n;
+}
+
+unsigned wad_sim_stack(wad_sim *sim, wad_place *places, unsigned room)
+{
+    wadi_trace trace = wadi_trace_here(sim);
+    return all_places(sim, &trace, places, room);
+}
+
+unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places, unsigned room)
+{
+    wad_place all[32];
+    unsigned count = all_places(sim, trace, all, G_N_ELEMENTS(all));
     unsigned first = 0;
-    while (first < list.n && is_library(&all[first]))
+    while (first < count && is_library(&all[first]))
         first++;
-    if (first == list.n) /* all of it is the library's: better than nothing */
+    if (first == count) /* all of it is the library's: better than nothing */
         first = 0;
-    unsigned n = MIN(list.n - first, room);
+    unsigned n = MIN(count - first, room);
     memcpy(places, all + first, n * sizeof *places);
     return n;
 }

@@ -135,7 +135,7 @@ static void laws_become_c_whole(void **state)
         " clock a law min(core, 3 MHz) + max(core, 1 Hz)\n clock b law core / 3 ** A.R.P\n"
         " clock c law -core + 2 * core\n clock d law core / A.R.E\n clock e law core / A.C.N[2]\n"
         " block A at 0x1000 like l\n}\nlayout l {\n reg R at 0 rw reset 0x14 {\n 1:0 P rw\n"
-        " 5:2 E rw { 5 big is 64 }\n }\n reg C at 4 rw reset 0x1111 {\n 3:0 N[4] rw\n }\n}\n";
+        " 5:2 E rw { 5 big is 64 }\n }\n reg C at 4 rw reset 0x1111 {\n 3:0 N[4] rw not 0\n }\n}\n";
     (void)state;
     wad_diags *diags = wad_diags_new();
     wad_sheet *s = wad_sheet_parse(text, strlen(text), "t.sheet", diags);

@@ -110,6 +110,8 @@ static void every_address_finds_its_register(void **state)
             for (unsigned k = 0; k < sheet->blocks[i]->layout->n_regs; k++) {
                 const wad_register *r = sheet->blocks[i]->layout->regs[k];
                 wad_fieldref ref;
+                if (!strcmp(r->name, "TX")) /* shares its address with RX, which is read */
+                    r = wad_layout_register(sheet->blocks[i]->layout, "RX");
                 uint64_t at = sheet->blocks[i]->base + r->offset + (r->count ? r->step : 0);
                 assert_true(wad_sheet_at(sheet, at, &ref));
                 assert_ptr_equal(ref.reg, r);

@@ -14,8 +14,6 @@
 #include "words.h"
 
 /** Values of all registers: as after reset, but for those that were set. */
-typedef struct wad_regs wad_regs;
-
 wad_regs *wad_regs_new(const wad_sheet *sheet);
 void wad_regs_free(wad_regs *regs);
 /** BLOCK.REGISTER.FIELD=VALUE or BLOCK.REGISTER=NUMBER; values as wad_encode takes them. False:

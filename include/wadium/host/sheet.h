@@ -87,6 +87,7 @@ typedef struct wad_bitfield {
     uint16_t per_reg; /**< elements in one register; fewer than count when the array spills over */
     uint8_t step;     /**< bits between elements of a field array */
     const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
+    const struct wad_cond *when;   /**< means something only while this holds; NULL: always */
     bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
     uint64_t must;                 /**< what reserved bits must be written as (`_ must`) */
     const wad_enumerator *enums;
@@ -198,7 +199,8 @@ typedef struct wad_law {
 
 /** A block's register layout, elaborated for one set of parameters. */
 struct wad_layout {
-    const char *name;
+    const char *name;    /**< its own, also where a block has changes: "serial_uart0" */
+    const char *base;    /**< as the sheet's `layout` statement says: "serial" */
     const char *variant; /**< parameters as text, "" when there are none */
     wad_where where;
     const wad_register *const *regs; /**< by ascending offset */
@@ -215,6 +217,23 @@ struct wad_layout {
     uint32_t size; /**< bytes from the base to the end of the last register */
 };
 
+/** What an erratum touches; `field` NULL: the register, `reg` NULL: all of the block. */
+typedef struct wad_erratum_place {
+    const char *owner; /**< a block's or a layout's name; NULL: `clock` */
+    const char *reg, *field;
+    const char *clock;
+} wad_erratum_place;
+
+/** A correction of the sheet: `erratum "E7: ..." { change ... }`. */
+typedef struct wad_erratum {
+    const char *title;
+    const char *ref;
+    const char *workaround;
+    wad_where where;
+    const wad_erratum_place *places;
+    unsigned n_places;
+} wad_erratum;
+
 /** A pin of the chip. */
 typedef struct wad_pin_def {
     const char *name;
@@ -228,7 +247,14 @@ typedef struct wad_pin_option {
     wad_where where;
 } wad_pin_option;
 
-typedef enum wad_signal_dir { WAD_SIGNAL_BOTH, WAD_SIGNAL_OUT, WAD_SIGNAL_IN } wad_signal_dir;
+typedef enum wad_signal_dir {
+    WAD_SIGNAL_BOTH,
+    WAD_SIGNAL_OUT,
+    WAD_SIGNAL_IN,
+    WAD_SIGNAL_ANALOG
+} wad_signal_dir;
+/** "both", "out", "in", "analog" */
+const char *wad_signal_dir_word(wad_signal_dir dir);
 
 typedef struct wad_signal {
     const char *name;
@@ -268,7 +294,8 @@ struct wad_clock {
     wad_rational after_s; /**< from on to ready */
     bool bounded;
     wad_rational min_hz, max_hz;
-    unsigned index; /**< in wad_sheet.clocks */
+    const struct wad_signal *output; /**< the pin function it comes out at, or NULL */
+    unsigned index;                  /**< in wad_sheet.clocks */
 };
 
 typedef struct wad_memory {
@@ -307,9 +334,12 @@ struct wad_sheet {
     const wad_pin_def *pins;
     unsigned n_pins;
     unsigned n_vectors; /**< highest interrupt line + 1 */
+    const wad_erratum *errata;
+    unsigned n_errata;
 };
 
-/** Reads a sheet. NULL when it has errors or cannot be opened; `diags` says why. */
+/** Reads a sheet, or errata over one (`over "corran32"`). NULL when it has errors or cannot be
+ * opened; `diags` says why. */
 wad_sheet *wad_sheet_read(const char *path, wad_diags *diags);
 /** The same from memory; `name` stands for the file in messages. */
 wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_diags *diags);
@@ -328,6 +358,10 @@ const wad_bitfield *wad_register_field(const wad_register *reg, const char *name
 const wad_role *wad_layout_role(const wad_layout *layout, const char *name);
 const wad_signal *wad_instance_signal(const wad_instance *block, const char *name);
 const wad_enumerator *wad_bitfield_enum(const wad_bitfield *field, uint64_t code);
+
+/** Does an erratum touch this register of this block (`reg` NULL: any of it)? */
+bool wad_erratum_touches(const wad_erratum *erratum, const wad_instance *block,
+                         const wad_register *reg);
 
 /** The value of code `NAME` of a role, from its attributes or its field's enumerators. */
 bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value);
@@ -381,6 +415,9 @@ typedef uint64_t (*wad_read_fn)(void *ctx, const wad_instance *block, const wad_
  * comes from. False when a law divides by zero or overflows. */
 bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn read, void *ctx,
                     wad_rational *hz, const wad_clock **root);
+
+/** "CTRL.SYNC = 1 and CTRL.EN = 0"; free with g_free. */
+char *wad_cond_text(const wad_cond *cond);
 
 /** Writes a rational of hertz or seconds with a fitting unit: "48 MHz", "500 ms". */
 void wad_format_hz(char *text, size_t size, wad_rational hz);

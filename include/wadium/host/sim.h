@@ -132,11 +132,19 @@ void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx);
 /** Where the firmware is, the library's own frames left out; while a watch is called. */
 bool wad_sim_here(wad_sim *sim, wad_place *place);
 
+/** All of the frames that the firmware is in, innermost first, the library's included; how many. */
+unsigned wad_sim_stack(wad_sim *sim, wad_place *places, unsigned room);
+
 /** A register's value as it stands, without the side effects of reading; for peeking tools. */
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
 
 /** Frequency of a clock as it stands; false when it does not run. */
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *clock, wad_rational *hz);
+
+/** From the next run on an oscillator runs fast by `share` of its frequency (negative: slow), as a
+ * real one does within its tolerance. False: it is derived, not an oscillator, or the share has too
+ * many digits. */
+bool wad_sim_set_clock_error(wad_sim *sim, const wad_clock *clock, wad_rational share);
 
 /** What one should know of a firmware besides findings, one line each: where its data model differs
  * from the target's. */

@@ -40,8 +40,17 @@ bool wad_parse_number(const char *text, uint64_t *value);
  * is read. */
 bool wad_sheet_at(const wad_sheet *sheet, uint64_t address, wad_fieldref *ref);
 
-/** What is wrong with a value: reserved bits, a value without a name, one that must not be. One
- * line each, in a NULL-terminated list; free with g_strfreev. */
+/** Values of many registers, <wadium/host/clocktree.h>. */
+typedef struct wad_regs wad_regs;
+
+/** Does a field of the word mean anything (`when` in the sheet)? What the word does not tell is
+ * looked up in `regs`; NULL: unknown. */
+typedef enum wad_meaning { WAD_MEANS, WAD_MEANS_NOTHING, WAD_MEANING_UNKNOWN } wad_meaning;
+wad_meaning wad_word_meaning(const wad_word *word, const wad_bitfield *field, const wad_regs *regs);
+
+/** What is wrong with a value: a field that was given and means nothing, reserved bits, a value
+ * without a name, one that must not be. One line each, in a NULL-terminated list; free with
+ * g_strfreev. */
 char **wad_word_doubts(const wad_word *word);
 
 /** Hex, the register drawn with the fields that were set, every field with its meaning, and the C
