@@ -60,8 +60,25 @@ static uint32_t prescale_value(const wad_timer *t)
 
 static wad_status solve(wad_timer *t, wad_rate rate, int32_t *error_ppm)
 {
-    return wad_timer_solve(t->block->clock_hz(), rate, largest_prescale(), R.prescale_power,
-                           longest_period(t->block), &t->prescale, &t->period, error_ppm);
+    const wad_divider divider = {.up = 1,
+                                 .down = 1,
+                                 .min = 1,
+                                 .max = longest_period(t->block),
+                                 .prescale_min = 1,
+                                 .prescale_max = largest_prescale(),
+                                 .power = R.prescale_power,
+                                 .counts_up = wad_has(R.start)};
+    wad_divider_setting s;
+    wad_status st = wad_divider_solve(&divider, t->block->clock_hz(), rate, &s);
+    if (st == WAD_OK && s.prescale == 1 && s.count == 1)
+        st = WAD_E_RANGE;
+    if (st != WAD_OK)
+        return st;
+    t->prescale = s.prescale;
+    t->period = s.count;
+    if (error_ppm)
+        *error_ppm = s.error_ppm;
+    return WAD_OK;
 }
 
 static void write_rate(const wad_timer *t)

@@ -31,66 +31,6 @@ static void muldiv_rounds_as_128_bits_do(void **state)
     g_rand_free(rand);
 }
 
-/* The best pair in the documented search range, by trying them all. */
-static void brute_force(uint32_t ticks, uint32_t max_p, uint32_t max_n, uint32_t *best_p,
-                        uint32_t *best_n)
-{
-    uint64_t best = UINT64_MAX;
-    uint32_t first = (ticks - 1) / max_n + 1, tries = MAX(first, 64u);
-    for (uint64_t p = first; p <= MIN((uint64_t)max_p, (uint64_t)first + tries); p++)
-        for (int up = 0; up < 2; up++) {
-            uint64_t n = ticks / p + (uint64_t)up;
-            uint64_t got = p * n, off = got > ticks ? got - ticks : ticks - got;
-            if (n >= 1 && n <= max_n && off < best) {
-                best = off;
-                *best_p = (uint32_t)p;
-                *best_n = (uint32_t)n;
-            }
-        }
-}
-
-static void solver_equals_a_search(void **state)
-{
-    (void)state;
-    GRand *rand = g_rand_new_with_seed(12);
-    for (int i = 0; i < 20000; i++) {
-        uint32_t clock = (uint32_t)g_rand_int_range(rand, 32768, 96000000);
-        wad_rate rate = {(uint32_t)g_rand_int_range(rand, 1, 20000),
-                         (uint32_t)g_rand_int_range(rand, 1, 50)};
-        uint32_t p, n, bp = 0, bn = 0;
-        int32_t ppm;
-        double exact = (double)clock * rate.per / rate.hz;
-        wad_status st = wad_timer_solve(clock, rate, 65536, 0, 65535, &p, &n, &ppm);
-        if (exact < 1.5 || exact > 4294000000.0) {
-            assert_int_equal(st, WAD_E_RANGE);
-            continue;
-        }
-        assert_int_equal(st, WAD_OK);
-        brute_force((uint32_t)floor(exact + 0.5), 65536, 65535, &bp, &bn);
-        double off = fabs((double)p * n - floor(exact + 0.5));
-        double best = fabs((double)bp * bn - floor(exact + 0.5));
-        assert_true(off == best);
-        double error = (exact / ((double)p * n) - 1) * 1e6;
-        assert_true(fabs(ppm - error) <= 0.5000001 + fabs(error) * 1e-9);
-    }
-    g_rand_free(rand);
-}
-
-static void solver_refuses_what_cannot_be(void **state)
-{
-    (void)state;
-    uint32_t p = 77, n = 77;
-    assert_int_equal(wad_timer_solve(8000000, WAD_HZ(8000000), 65536, 0, 65536, &p, &n, NULL),
-                     WAD_E_RANGE);
-    assert_int_equal(wad_timer_solve(96000000, WAD_PERIOD_S(100), 256, 0, 256, &p, &n, NULL),
-                     WAD_E_RANGE);
-    assert_int_equal(wad_timer_solve(8000000, (wad_rate){0, 1}, 256, 0, 256, &p, &n, NULL),
-                     WAD_E_ARG);
-    assert_int_equal(wad_timer_solve(0, WAD_HZ(1), 256, 0, 256, &p, &n, NULL), WAD_E_ARG);
-    assert_int_equal(p, 77);
-    assert_int_equal(n, 77);
-}
-
 /* ---- edges of the simulated counter against clocks counted one by one ---- */
 
 #define MAX_EDGES 4000
@@ -442,8 +382,6 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(muldiv_rounds_as_128_bits_do),
-        cmocka_unit_test(solver_equals_a_search),
-        cmocka_unit_test(solver_refuses_what_cannot_be),
         cmocka_unit_test(counter_edges_equal_counted_clocks),
         cmocka_unit_test(edges_are_exact_for_an_hour),
         cmocka_unit_test(rate_changes_at_a_period_and_without_a_glitch),

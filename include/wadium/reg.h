@@ -25,7 +25,7 @@
 #include "port.h"
 
 /** Changes whenever generated role tables would no longer fit these headers. */
-#define WAD_ROLES_FORMAT 2
+#define WAD_ROLES_FORMAT 3
 
 /** How a field is written. */
 enum {

@@ -22,18 +22,7 @@
 #define WADIUM_TIMER_H
 
 #include "pin.h"
-
-/** A rate as a fraction: hz / per. Both 1 to 1 000 000 000. */
-typedef struct wad_rate {
-    uint32_t hz;
-    uint32_t per;
-} wad_rate;
-
-#define WAD_HZ(hz_)       ((wad_rate){(hz_), 1})
-#define WAD_KHZ(khz)      ((wad_rate){(khz)*1000u, 1})
-#define WAD_PERIOD_S(s)   ((wad_rate){1, (s)})
-#define WAD_PERIOD_MS(ms) ((wad_rate){1000, (ms)})
-#define WAD_PERIOD_US(us) ((wad_rate){1000000, (us)})
+#include "rate.h"
 
 /** Percent to the unit of duty used here, hundredths of a percent: 25 -> 2500. */
 #define WAD_PERCENT(percent) ((uint32_t)((percent)*100))
@@ -50,26 +39,15 @@ typedef struct wad_timer {
 } wad_timer;
 
 /**
- * The prescaler and period whose product comes nearest to clock_hz * rate.per / rate.hz, by whole
- * numbers and rounded to nearest; of equally near ones the smallest prescaler, which leaves the
- * finest steps of duty. Looked for from the smallest prescaler that reaches to twice that one, and
- * among at least 64.
+ * Brings the block up and sets it to `rate`, stopped: to the nearest of all settings
+ * (wad_divider_solve), of equally near ones the smallest prescaler, which leaves the finest steps
+ * of duty. Blocks for the block's reset only.
  *
- * @param max_prescale,max_period  1 to 2^32 - 1: the largest divider, and the longest period in
- *                                 counts, that the hardware takes
- * @param power  0: any prescaler up to max_prescale; else 2 or more: only powers of this number
  * @param error_ppm  out, may be NULL: achieved rate against wanted, parts per million, rounded to
  *                   nearest; positive when the timer runs fast
- * WAD_E_RANGE: too slow for both at their largest, or less than 2 counts a period.
- * Source: period = prescaler * counts / clock. Takes up to some thousand cycles; never blocks.
- */
-WAD_MUST_CHECK wad_status wad_timer_solve(uint32_t clock_hz, wad_rate rate, uint32_t max_prescale,
-                                          uint32_t power, uint32_t max_period, uint32_t *prescale,
-                                          uint32_t *period, int32_t *error_ppm);
-
-/** Brings the block up and sets it to `rate`, stopped. Blocks for the block's reset only.
- * WAD_E_RANGE: unreachable rate, nothing written (where the
- * block chooses its clock itself: it is up, but not set); WAD_E_TIMEOUT: the block stays in reset.
+ * WAD_E_RANGE: too slow for prescaler and period at their largest, or less than 2 clocks a period;
+ * nothing written (where the block chooses its clock itself: it is up, but not set). WAD_E_TIMEOUT:
+ * the block stays in reset.
  */
 WAD_MUST_CHECK wad_status wad_timer_open(wad_timer *timer, const wad_block *block, wad_rate rate,
                                          int32_t *error_ppm);
@@ -94,7 +72,7 @@ WAD_MUST_CHECK wad_status wad_timer_set_duty(wad_timer *timer, unsigned channel,
 
 /** Changes the rate, running or stopped; where the chip shadows the reload, from the next period
  * on, so without a short period. Duties set before keep their counts: set them again.
- * Errors as wad_timer_solve; then the old rate goes on. */
+ * Errors as wad_timer_open; then the old rate goes on. */
 WAD_MUST_CHECK wad_status wad_timer_set_rate(wad_timer *timer, wad_rate rate, int32_t *error_ppm);
 
 /** Lets the timer count (sets the enable bit), and stops it where it stands. Never block. */

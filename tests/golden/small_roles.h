@@ -13,7 +13,7 @@
 #include <wadium/timer.h>
 #include <wadium/watchdog.h>
 
-#if WAD_ROLES_FORMAT != 2
+#if WAD_ROLES_FORMAT != 3
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
 
@@ -117,6 +117,8 @@ static const wad_block small_lines = {
     .bits = 32,
     .irq = -1,
 };
+
+/* ---- dividers: rates for wad_divider_solve ---- */
 
 /* ---- pins ---- */
 

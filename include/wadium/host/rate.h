@@ -20,6 +20,7 @@
 #define WADIUM_HOST_RATE_H
 
 #include "sheet.h"
+#include <wadium/rate.h>
 
 #define WAD_RATE_VARS 8
 
@@ -80,5 +81,22 @@ unsigned wad_rate_solve(const wad_rate_law *law, wad_rational clock, wad_rationa
  * leave. */
 bool wad_rate_range(const wad_rate_law *law, wad_rational clock, const wad_rate_options *options,
                     wad_rate_answer *slowest, wad_rate_answer *fastest);
+
+/* ---- for the target ---- */
+
+#define WAD_RATE_SET 32
+
+/** A law as <wadium/rate.h> takes it, and which of the law's fields are what (-1: none). */
+typedef struct wad_rate_target {
+    wad_divider divider; /**< `set` and `codes` point into this struct: do not copy it */
+    uint32_t set[WAD_RATE_SET];
+    uint16_t codes[WAD_RATE_SET];
+    int prescale_var, count_var;
+    int fraction_var; /**< the count's low bits lie in this field, the rest in count_var */
+    unsigned fraction_bits;
+} wad_rate_target;
+
+/** False: the law has another form than clock * up / (down * prescaler * count). */
+bool wad_rate_for_target(const wad_rate_law *law, wad_rate_target *target);
 
 #endif
