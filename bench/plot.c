@@ -1,12 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Timing diagrams: through gnuplot as PNG or SVG, and in characters. */
-#include <errno.h>
 #include <glib.h>
-#include <glib/gstdio.h>
-#include <locale.h>
 #include <math.h>
 #include <string.h>
 
+#include "gnuplot.h"
 #include "wadium/host/bench.h"
 
 typedef struct axis {
@@ -158,72 +156,48 @@ static void emit_panel(FILE *gp, const wad_capture *c, uint64_t end_ps, const ax
     fprintf(gp, "\n");
 }
 
-static char *quoted(const char *text)
-{
-    char **parts = g_strsplit(text, "'", -1);
-    char *joined = g_strjoinv("''", parts);
-    g_strfreev(parts);
-    return joined;
-}
+typedef struct picture {
+    const wad_capture *capture;
+    uint64_t end_ps;
+    const wad_plot_options *options;
+    unsigned width;
+} picture;
 
-static void emit_script(FILE *gp, const wad_capture *c, uint64_t end_ps, const wad_plot_options *o,
-                        const char *path, bool svg)
+static void emit_script(FILE *gp, const char *terminal, const char *file, const void *data)
 {
-    unsigned width = o->width ? o->width : 1280, height = o->height ? o->height : 800;
-    uint64_t to = o->to_ps ? o->to_ps : end_ps;
-    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, width);
-    char *title = quoted(o->title ? o->title : ""), *file = quoted(path);
+    const picture *p = data;
+    const wad_plot_options *o = p->options;
+    uint64_t to = o->to_ps ? o->to_ps : p->end_ps;
+    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, p->width);
+    char *title = wadi_gnuplot_quoted(o->title ? o->title : "");
     fprintf(gp,
-            "set terminal %s noenhanced size %u,%u font 'DejaVu Sans,11' background rgb 'white'\n"
+            "set terminal %s\n"
             "set output '%s'\nset encoding utf8\nset lmargin 14\nset rmargin 24\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#DDDDDD'\nset key off\n",
-            svg ? "svg" : "pngcairo", width, height, file);
+            terminal, file);
     if (o->detail_to > o->detail_from) {
         axis d = make_axis(o->detail_from, o->detail_to, x.columns);
         fprintf(gp, "set multiplot layout 2,1\n");
-        emit_panel(gp, c, end_ps, &x, title, true);
-        emit_panel(gp, c, end_ps, &d, "detail", false);
+        emit_panel(gp, p->capture, p->end_ps, &x, title, true);
+        emit_panel(gp, p->capture, p->end_ps, &d, "detail", false);
         fprintf(gp, "unset multiplot\n");
     } else {
-        emit_panel(gp, c, end_ps, &x, title, true);
+        emit_panel(gp, p->capture, p->end_ps, &x, title, true);
     }
     fprintf(gp, "unset output\n");
     g_free(title);
-    g_free(file);
 }
 
 bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options *o,
                    const char *path, char **why)
 {
+    picture p = {c, end_ps, o, o->width ? o->width : 1280};
     *why = NULL;
-    bool svg = g_str_has_suffix(path, ".svg");
-    if (!svg && !g_str_has_suffix(path, ".png")) {
-        *why = g_strdup_printf("'%s' ends neither in .png nor in .svg", path);
-        return false;
-    }
-    if (!wad_capture_channels(c)) {
-        *why = g_strdup("nothing was captured, so there is nothing to draw");
-        return false;
-    }
-    char *gnuplot = g_find_program_in_path("gnuplot");
-    if (!gnuplot) {
-        *why = g_strdup("gnuplot is not installed: apt-get install gnuplot-nox");
-        return false;
-    }
-    g_free(gnuplot);
-    char *temp = g_strconcat(path, ".part", NULL);
-    FILE *gp = popen("gnuplot 2>&1 >/dev/null", "w");
-    if (gp)
-        emit_script(gp, c, end_ps, o, temp, svg);
-    bool ok = gp && pclose(gp) == 0 && g_rename(temp, path) == 0;
-    if (!ok) {
-        *why = g_strdup_printf("cannot write '%s'%s%s", path, errno ? ": " : "",
-                               errno ? g_strerror(errno) : "");
-        g_unlink(temp);
-    }
-    g_free(temp);
-    return ok;
+    if (wad_capture_channels(c))
+        return wadi_gnuplot_file(path, p.width, o->height ? o->height : 800, emit_script, &p, why);
+    *why = g_strdup("nothing was captured, so there is nothing to draw");
+    return false;
 }
 
 /* ---- characters ---- */

@@ -295,7 +295,8 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
         s->trace = wadi_trace_start(s->sim, s->capture, options->trace);
     if (options && (options->n_stops || options->log_points))
         wad_sim_explore(s->sim, options->stops, options->n_stops, options->log_points);
-    s->result.run = wad_sim_run(s->sim, b->run_ps);
+    s->result.run =
+        wad_sim_run(s->sim, options && options->until_ps ? options->until_ps : b->run_ps);
     s->result.capture = s->capture;
     wadi_trace_end(s->trace);
     judge(s);

@@ -3,16 +3,32 @@
 #include <string.h>
 
 #include "cli.h"
-#include "wadium/host/rate.h"
 #include "wadium/host/words.h"
 
 typedef struct rate_flags {
     char *clock, *tolerance, *from, *hold, *table;
-    gint top;
-    gboolean large;
+    char *sweep, *sweep_clock, *output, *frame, *peer, *own;
+    gint top, samples;
+    gboolean large, c;
 } rate_flags;
 
+/* A law at work: what the options came to. */
+typedef struct job {
+    const wad_sheet *sheet;
+    const wad_rate_law *law;
+    const char *name; /* of the rate */
+    const rate_flags *flags;
+    wad_rational clock, wanted;
+    wad_rate_options options;
+    double tolerance_ppm; /* 0: not given */
+    double own_clock_ppm;
+} job;
+
 #define MOST_ANSWERS 64
+#define SWEEP_POINTS 800
+
+static const char usual_rates[] = "300,600,1200,2400,4800,9600,14400,19200,38400,57600,115200,"
+                                  "230400,460800,921600";
 
 /* ---- settings given: FIELD=VALUE,FIELD=VALUE ---- */
 
@@ -67,80 +83,43 @@ static bool parse_settings(const wad_rate_law *law, const char *text, unsigned *
     return ok;
 }
 
-/* ---- what is printed ---- */
-
-static void print_error(double ppm)
+/* "300..1MHz" */
+static bool parse_range(const char *text, const char *option, wad_rational *from, wad_rational *to)
 {
-    if (ppm == 0)
-        fputs("exact", stdout);
-    else
-        printf("%+.4g ppm = %+.4g %%", ppm, ppm / 1e4);
+    char **ends = g_strsplit(text, "..", 2);
+    bool ok = ends[0] && ends[1] && wad_parse_rate(ends[0], from) && wad_parse_rate(ends[1], to) &&
+              (double)from->num / (double)from->den < (double)to->num / (double)to->den;
+    g_strfreev(ends);
+    if (!ok)
+        cli_error("%s takes two rates, the lower first: 300..1MHz", option);
+    return ok;
 }
 
-static void print_table_head(const wad_rate_law *law)
+static bool parse_ppm(const char *text, const char *what, double *ppm)
 {
-    printf("\n%3s", "");
-    for (unsigned i = 0; i < wad_rate_vars(law); i++)
-        printf("  %*s", (int)MAX(strlen(wad_rate_var_name(law, i)), (size_t)6),
-               wad_rate_var_name(law, i));
-    printf("  %-18s %s\n", "actual", "error");
-}
-
-static void print_answer(const wad_rate_law *law, unsigned n, const wad_rate_answer *a)
-{
-    char hz[32];
-    wad_format_hz(hz, sizeof hz, a->actual);
-    printf("%3u", n);
-    for (unsigned i = 0; i < wad_rate_vars(law); i++)
-        printf("  %*llu", (int)MAX(strlen(wad_rate_var_name(law, i)), (size_t)6),
-               (unsigned long long)a->values[i]);
-    printf("  %-18s ", hz);
-    print_error(a->ppm);
-    putchar('\n');
-}
-
-/* The registers that hold the setting, each as a word over its reset value. */
-static void print_words(const wad_rate_law *law, const wad_rate_answer *a)
-{
-    wad_word words[WAD_RATE_VARS * 4];
-    unsigned n = 0;
-    for (unsigned i = 0; i < wad_rate_vars(law); i++) {
-        wad_fieldref refs[4];
-        uint64_t bits[4];
-        unsigned parts = wad_rate_var_words(law, i, a->values[i], refs, bits, 4);
-        for (unsigned k = 0; k < parts; k++) {
-            unsigned at = 0;
-            while (at < n && (words[at].ref.reg != refs[k].reg ||
-                              words[at].ref.reg_index != refs[k].reg_index))
-                at++;
-            if (at == n)
-                words[n++] = (wad_word){.ref = refs[k], .value = refs[k].reg->reset};
-            words[at].value = (words[at].value & ~wad_fieldref_mask(&refs[k])) | bits[k];
-            words[at].ref.field = NULL;
-        }
+    wad_rational share;
+    if (!wad_parse_share(text, &share)) {
+        cli_error("'%s' is no %s: write 1%% or 300ppm", text, what);
+        return false;
     }
-    putchar('\n');
-    for (unsigned i = 0; i < n; i++) {
-        wad_word *w = &words[i];
-        w->ref.index = 0;
-        wad_show_word_line(w, stdout);
-    }
+    *ppm = (double)share.num / (double)share.den * 1e6;
+    return true;
 }
 
-/* ---- forwards and backwards ---- */
+/* ---- backwards ---- */
 
-static int rate_from(const wad_rate_law *law, wad_rational clock, const char *from)
+static int rate_from(const job *j)
 {
     uint64_t values[WAD_RATE_VARS] = {0};
     unsigned given = 0;
     wad_rational hz;
     char text[32];
-    if (!parse_settings(law, from, &given, values))
+    if (!parse_settings(j->law, j->flags->from, &given, values))
         return CLI_USAGE;
-    for (unsigned i = 0; i < wad_rate_vars(law); i++)
+    for (unsigned i = 0; i < wad_rate_vars(j->law); i++)
         if (!(given >> i & 1))
-            return cli_error("--from must give %s too", wad_rate_var_name(law, i));
-    if (!wad_rate_of(law, clock, values, &hz))
+            return cli_error("--from must give %s too", wad_rate_var_name(j->law, i));
+    if (!wad_rate_of(j->law, j->clock, values, &hz))
         return cli_error("this setting divides by 0");
     wad_format_hz(text, sizeof text, hz);
     printf("%s", text);
@@ -152,92 +131,116 @@ static int rate_from(const wad_rate_law *law, wad_rational clock, const char *fr
     return CLI_GOOD;
 }
 
-/* Why it cannot be nearer: the ends of what the fields reach. */
-static void print_range(const wad_rate_law *law, wad_rational clock,
-                        const wad_rate_options *options, wad_rational wanted)
+/* ---- both ends of a line ---- */
+
+/* How often a bit is looked at: as given, else what the law's field of choice stands for. */
+static unsigned samples_of(const job *j, const wad_rate_answer *a)
 {
-    wad_rate_answer slow, fast;
-    char a[32], b[32];
-    if (!wad_rate_range(law, clock, options, &slow, &fast))
-        return;
-    double hz = (double)wanted.num / (double)wanted.den;
-    double low = (double)slow.actual.num / (double)slow.actual.den;
-    double high = (double)fast.actual.num / (double)fast.actual.den;
-    if (hz >= low && hz <= high)
-        return;
-    wad_format_hz(a, sizeof a, slow.actual);
-    wad_format_hz(b, sizeof b, fast.actual);
-    printf("\nout of reach: from this clock the fields give %s to %s\n", a, b);
+    wad_rate_target t;
+    if (j->flags->samples)
+        return (unsigned)j->flags->samples;
+    if (!wad_rate_for_target(j->law, &t) || !t.divider.set || t.prescale_var < 0)
+        return 16;
+    for (unsigned i = 0; i < t.divider.n_set; i++)
+        if (t.codes[i] == a->values[t.prescale_var] && t.set[i] >= 4 && t.set[i] <= 64)
+            return t.set[i];
+    return 16;
 }
 
-static int solve(const wad_rate_law *law, wad_rational clock, wad_rational wanted,
-                 const rate_flags *flags)
+static int show_budget(const job *j, const wad_rate_answer *a)
+{
+    wad_frame frame = {.samples = samples_of(j, a)};
+    wad_budget_ends ends = {.own_ppm = a->ppm, .own_clock_ppm = j->own_clock_ppm};
+    wad_budget budget;
+    if (!wad_frame_parse(j->flags->frame, &frame))
+        return cli_error("'%s' is no frame: write data bits, parity (N E O M S) and stop bits, "
+                         "such as 8N1",
+                         j->flags->frame);
+    if (frame.samples < 3)
+        return cli_error("--samples is at least 3");
+    if (j->flags->peer && !parse_ppm(j->flags->peer, "error of the other end", &ends.peer_ppm))
+        return CLI_USAGE;
+    wad_budget_make(&frame, &ends, &budget);
+    wad_show_budget(&frame, &ends, &budget, stdout);
+    return budget.good ? CLI_GOOD : CLI_FAILED;
+}
+
+/* ---- one rate ---- */
+
+static int judge(const job *j, const wad_rate_answer *a)
+{
+    if (!j->tolerance_ppm)
+        return CLI_GOOD;
+    bool good = fabs(a->ppm) <= j->tolerance_ppm;
+    printf("\n%s the tolerance of %.6g ppm\n", good ? "within" : "outside", j->tolerance_ppm);
+    return good ? CLI_GOOD : CLI_FAILED;
+}
+
+/* Beyond the fields' reach is an error, even where the end of the reach is near. */
+static int refuse(const job *j, const char *why)
+{
+    char hz[32];
+    wad_format_hz(hz, sizeof hz, j->wanted);
+    return cli_error("%s is out of reach: %s", hz, why);
+}
+
+static int solve(const job *j)
 {
     wad_rate_answer answers[MOST_ANSWERS];
-    wad_rate_options options = {.prefer_large = flags->large ? ~0u : 0};
-    wad_rational tolerance;
-    unsigned top = (unsigned)CLAMP(flags->top, 1, MOST_ANSWERS);
-    if (!parse_settings(law, flags->hold, &options.fixed, options.values))
-        return CLI_USAGE;
-    if (flags->tolerance && !wad_parse_share(flags->tolerance, &tolerance))
-        return cli_error("'%s' is no tolerance: write 1%% or 300ppm", flags->tolerance);
-    unsigned n = wad_rate_solve(law, clock, wanted, &options, answers, top);
+    unsigned top = (unsigned)CLAMP(j->flags->top, 1, MOST_ANSWERS);
+    unsigned n = wad_rate_solve(j->law, j->clock, j->wanted, &j->options, answers, top);
     if (!n)
         return cli_error(
             "no setting of these fields gives a rate, or there are too many to search: "
             "hold some with --hold");
-    print_table_head(law);
-    for (unsigned i = 0; i < n; i++)
-        print_answer(law, i + 1, &answers[i]);
-    print_words(law, &answers[0]);
-    print_range(law, clock, &options, wanted);
-    if (!flags->tolerance)
-        return CLI_GOOD;
-    double allowed = (double)tolerance.num / (double)tolerance.den * 1e6;
-    bool good = fabs(answers[0].ppm) <= allowed;
-    printf("\n%s the tolerance of %.6g ppm\n", good ? "within" : "outside", allowed);
-    return good ? CLI_GOOD : CLI_FAILED;
+    char *why = NULL;
+    size_t size;
+    FILE *text = open_memstream(&why, &size);
+    bool beyond = wad_rate_beyond(j->law, j->clock, &j->options, j->wanted, text);
+    fclose(text);
+    wad_show_rate_head(j->law, 3, "", stdout);
+    for (unsigned i = 0; i < n; i++) {
+        char number[16];
+        snprintf(number, sizeof number, "%u", i + 1);
+        wad_show_rate_answer(j->law, 3, number, &answers[i], stdout);
+        putchar('\n');
+    }
+    wad_show_rate_words(j->law, &answers[0], stdout);
+    if (j->flags->c)
+        wad_show_rate_c(j->law, j->clock, j->wanted, &answers[0], j->tolerance_ppm, stdout);
+    int status = j->flags->frame ? show_budget(j, &answers[0]) : CLI_GOOD;
+    int judged = judge(j, &answers[0]);
+    fflush(stdout);
+    if (beyond)
+        status = refuse(j, why);
+    free(why);
+    return MAX(status, judged);
 }
 
 /* ---- a table of rates ---- */
 
-static int table(const wad_rate_law *law, wad_rational clock, const rate_flags *flags)
+static char **listed_rates(const char *list)
 {
-    const char *list = flags->table;
-    wad_rate_options options = {.prefer_large = flags->large ? ~0u : 0};
-    wad_rational tolerance = {2, 100};
-    static const char standard[] = "300,600,1200,2400,4800,9600,14400,19200,38400,57600,115200,"
-                                   "230400,460800,921600";
-    if (!parse_settings(law, flags->hold, &options.fixed, options.values))
-        return CLI_USAGE;
-    if (flags->tolerance && !wad_parse_share(flags->tolerance, &tolerance))
-        return cli_error("'%s' is no tolerance: write 1%% or 300ppm", flags->tolerance);
-    double allowed = (double)tolerance.num / (double)tolerance.den * 1e6;
+    return g_strsplit(!strcmp(list, "standard") ? usual_rates : list, ",", -1);
+}
+
+static int table(const job *j)
+{
+    double allowed = j->tolerance_ppm ? j->tolerance_ppm : 20000;
     bool outside = false;
-    char **rates = g_strsplit(!strcmp(list, "standard") ? standard : list, ",", -1);
+    char **rates = listed_rates(j->flags->table);
     int status = CLI_GOOD;
-    printf("\n%10s", "wanted");
-    for (unsigned i = 0; i < wad_rate_vars(law); i++)
-        printf("  %*s", (int)MAX(strlen(wad_rate_var_name(law, i)), (size_t)6),
-               wad_rate_var_name(law, i));
-    printf("  %-18s %s\n", "actual", "error");
+    wad_show_rate_head(j->law, 10, "wanted", stdout);
     for (unsigned i = 0; rates[i] && status == CLI_GOOD; i++) {
         wad_rational wanted;
         wad_rate_answer a;
-        char hz[32];
         if (!wad_parse_rate(rates[i], &wanted)) {
             status = cli_error("'%s' is no rate", rates[i]);
             break;
         }
-        if (!wad_rate_solve(law, clock, wanted, &options, &a, 1))
+        if (!wad_rate_solve(j->law, j->clock, wanted, &j->options, &a, 1))
             continue;
-        wad_format_hz(hz, sizeof hz, a.actual);
-        printf("%10s", rates[i]);
-        for (unsigned k = 0; k < wad_rate_vars(law); k++)
-            printf("  %*llu", (int)MAX(strlen(wad_rate_var_name(law, k)), (size_t)6),
-                   (unsigned long long)a.values[k]);
-        printf("  %-18s ", hz);
-        print_error(a.ppm);
+        wad_show_rate_answer(j->law, 10, rates[i], &a, stdout);
         bool off = fabs(a.ppm) > allowed;
         outside |= off;
         if (off)
@@ -245,29 +248,136 @@ static int table(const wad_rate_law *law, wad_rational clock, const rate_flags *
         putchar('\n');
     }
     g_strfreev(rates);
-    return status == CLI_GOOD && outside && flags->tolerance ? CLI_FAILED : status;
+    return status == CLI_GOOD && outside && j->tolerance_ppm ? CLI_FAILED : status;
+}
+
+/* ---- a sweep, drawn ---- */
+
+/* Usual baud rates within a sweep of rates are marked. */
+static unsigned mark_rates(const job *j, const wad_rate_range_of *range, wad_rate_point *marks)
+{
+    double from = (double)range->from.num / (double)range->from.den,
+           to = (double)range->to.num / (double)range->to.den;
+    char **rates = listed_rates("standard");
+    unsigned n = 0;
+    for (unsigned i = 0; rates[i] && !range->over_clock; i++) {
+        wad_rational wanted;
+        wad_rate_answer a;
+        if (!wad_parse_rate(rates[i], &wanted) || (double)wanted.num < from ||
+            (double)wanted.num > to ||
+            !wad_rate_solve(j->law, j->clock, wanted, &j->options, &a, 1))
+            continue;
+        marks[n++] = (wad_rate_point){(double)wanted.num, a.ppm, a};
+    }
+    g_strfreev(rates);
+    return n;
+}
+
+static int draw(const job *j, const wad_rate_plot *plot)
+{
+    char *why = NULL;
+    bool ok = j->flags->output ? wad_plot_rates(plot, j->flags->output, &why)
+                               : wad_plot_rates_text(plot, stdout, &why);
+    int status = ok ? CLI_GOOD : cli_error("%s", why);
+    if (ok && j->flags->output)
+        printf("%s\n", j->flags->output);
+    g_free(why);
+    return status;
+}
+
+static int sweep(const job *j)
+{
+    wad_rate_range_of range = {.points = SWEEP_POINTS,
+                               .over_clock = j->flags->sweep_clock != NULL,
+                               .clock = j->clock,
+                               .wanted = j->wanted};
+    const char *text = range.over_clock ? j->flags->sweep_clock : j->flags->sweep;
+    if (!parse_range(text, range.over_clock ? "--sweep-clock" : "--sweep", &range.from, &range.to))
+        return CLI_USAGE;
+    wad_rate_point *points = g_new(wad_rate_point, SWEEP_POINTS), marks[16];
+    char hz[32];
+    wad_format_hz(hz, sizeof hz, range.over_clock ? j->wanted : j->clock);
+    char *title = g_strdup_printf("%s %s: error of the nearest setting, %s %s", j->sheet->name,
+                                  j->name, range.over_clock ? "wanted" : "clock", hz);
+    wad_rate_plot plot = {.title = title,
+                          .points = points,
+                          .marks = marks,
+                          .n = wad_rate_sweep(j->law, &range, &j->options, points),
+                          .n_marks = mark_rates(j, &range, marks),
+                          .over_clock = range.over_clock,
+                          .tolerance_ppm = j->tolerance_ppm};
+    int status =
+        plot.n > 1 ? draw(j, &plot) : cli_error("no setting of these fields gives a rate there");
+    g_free(title);
+    g_free(points);
+    return status;
 }
 
 /* ---- the verb ---- */
 
-static bool find_clock(const wad_sheet *sheet, const wad_instance *block, const wad_rate_law *law,
-                       const char *given, wad_rational *clock)
+static bool find_clock(job *j, const wad_instance *block)
 {
-    const char *name = block->clock ? block->clock->name : sheet->core->name;
-    char hz[32];
-    if (given && !wad_parse_rate(given, clock)) {
+    const wad_clock *clock = block->clock ? block->clock : j->sheet->core, *root = NULL;
+    const char *given = j->flags->clock;
+    wad_rational hz;
+    char text[32];
+    if (given && !wad_parse_rate(given, &j->clock)) {
         cli_error("'%s' is no frequency: write 48MHz", given);
         return false;
     }
-    if (!given && !wad_rate_clock(law, clock)) {
-        cli_error("clock '%s' of %s does not run after reset: say --clock 48MHz", name,
+    if (!given && !wad_rate_clock(j->law, &j->clock)) {
+        cli_error("clock '%s' of %s does not run after reset: say --clock 48MHz", clock->name,
                   block->name);
         return false;
     }
-    wad_format_hz(hz, sizeof hz, *clock);
-    printf("%s.%s: %s\nclock %s%s%s%s\n", sheet->name, block->name, wad_rate_text(law), hz,
-           given ? "" : " (", given ? "" : name, given ? "" : ", as after reset)");
+    if (j->flags->own && !parse_ppm(j->flags->own, "tolerance of the clock", &j->own_clock_ppm))
+        return false;
+    if (!j->flags->own && !given && wad_clock_rate(j->sheet, clock, NULL, NULL, &hz, &root) && root)
+        j->own_clock_ppm = (double)root->tolerance.num / (double)root->tolerance.den * 1e6;
+    wad_format_hz(text, sizeof text, j->clock);
+    printf("%s.%s: %s\n", j->sheet->name, block->name, wad_rate_text(j->law));
+    if (!j->flags->sweep_clock)
+        printf("clock %s%s%s%s\n", text, given ? "" : " (", given ? "" : clock->name,
+               given ? "" : ", as after reset)");
     return true;
+}
+
+/* What does not go together; CLI_GOOD when all does. */
+static int check_flags(const rate_flags *f, const char *name, bool has_rate)
+{
+    unsigned ways =
+        (f->from != NULL) + (f->table != NULL) + (f->sweep != NULL) + (f->sweep_clock != NULL);
+    if (ways > 1)
+        return cli_error(
+            "--from, --table, --sweep and --sweep-clock are four ways to ask: use one");
+    if (f->from && (f->hold || f->tolerance || f->large))
+        return cli_error("--from tells the rate of one setting: --hold, --tolerance and --large "
+                         "look for settings");
+    if (ways && !f->sweep_clock && has_rate)
+        return cli_error("with --from, --table or --sweep write the rate's name alone: %s", name);
+    if (ways && (f->frame || f->c))
+        return cli_error("--frame and --c are for one wanted rate");
+    if (!f->frame && (f->peer || f->own || f->samples))
+        return cli_error("--peer, --own and --samples are for --frame");
+    if (f->output && !f->sweep && !f->sweep_clock)
+        return cli_error("--output is for --sweep and --sweep-clock");
+    if (f->sweep_clock && f->clock)
+        return cli_error("--sweep-clock moves the clock: leave --clock out");
+    return CLI_GOOD;
+}
+
+static int work(job *j, const wad_instance *block)
+{
+    const rate_flags *f = j->flags;
+    j->options.prefer_large = f->large ? ~0u : 0;
+    if (!parse_settings(j->law, f->hold, &j->options.fixed, j->options.values) ||
+        (f->tolerance && !parse_ppm(f->tolerance, "tolerance", &j->tolerance_ppm)) ||
+        !find_clock(j, block))
+        return CLI_USAGE;
+    return f->from                      ? rate_from(j)
+           : f->table                   ? table(j)
+           : f->sweep || f->sweep_clock ? sweep(j)
+                                        : solve(j);
 }
 
 static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
@@ -276,25 +386,20 @@ static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
     if (!block)
         return cli_error("%s has no block '%s'", sheet->name, args[0]);
     char **parts = g_strsplit(args[1], "=", 2), *why = NULL;
+    char *full = g_strdup_printf("%s.%s", block->name, parts[0]);
     wad_rate_law *law = wad_rate_open(sheet, block, parts[0], &why);
-    wad_rational clock, wanted;
-    int status = CLI_USAGE;
+    job j = {.sheet = sheet, .law = law, .name = full, .flags = flags};
+    bool alone = flags->from || flags->table || flags->sweep;
+    int status = law ? check_flags(flags, parts[0], parts[1] != NULL) : CLI_USAGE;
     if (!law)
         cli_error("%s", why);
-    else if (flags->from && (flags->hold || flags->tolerance || flags->table || flags->large))
-        cli_error(
-            "--from tells the rate of one setting: --hold, --tolerance, --large and --table look "
-            "for settings");
-    else if ((flags->from || flags->table) && parts[1])
-        cli_error("with --from or --table write the rate's name alone: %s", parts[0]);
-    else if (!flags->from && !flags->table && (!parts[1] || !wad_parse_rate(parts[1], &wanted)))
-        cli_error("'%s' is not NAME=RATE: write wrap=2Hz or wrap=500ms", args[1]);
-    else if (find_clock(sheet, block, law, flags->clock, &clock))
-        status = flags->from    ? rate_from(law, clock, flags->from)
-                 : flags->table ? table(law, clock, flags)
-                                : solve(law, clock, wanted, flags);
+    else if (status == CLI_GOOD && !alone && (!parts[1] || !wad_parse_rate(parts[1], &j.wanted)))
+        status = cli_error("'%s' is not NAME=RATE: write wrap=2Hz or wrap=500ms", args[1]);
+    else if (status == CLI_GOOD)
+        status = work(&j, block);
     wad_rate_close(law);
     g_strfreev(parts);
+    g_free(full);
     g_free(why);
     return status;
 }
@@ -312,11 +417,29 @@ int cli_rate(int argc, char **argv)
          "F=V,..."},
         {"large", 0, 0, G_OPTION_ARG_NONE, &flags.large,
          "of equally near settings prefer large values of the first field, not small ones", NULL},
+        {"c", 0, 0, G_OPTION_ARG_NONE, &flags.c,
+         "also as C: constants, and an assertion on the error", NULL},
         {"from", 0, 0, G_OPTION_ARG_STRING, &flags.from, "backwards: the rate of a setting",
          "F=V,..."},
         {"table", 0, 0, G_OPTION_ARG_STRING, &flags.table,
          "the best setting for each rate of a list; 'standard' are the usual baud rates",
          "RATE,..."},
+        {"sweep", 0, 0, G_OPTION_ARG_STRING, &flags.sweep,
+         "draw the error over wanted rates, such as 300..1MHz", "FROM..TO"},
+        {"sweep-clock", 0, 0, G_OPTION_ARG_STRING, &flags.sweep_clock,
+         "draw the error of the wanted rate over clocks", "FROM..TO"},
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &flags.output,
+         "the drawing as PNG or SVG, by the name's ending; else it is text", "FILE"},
+        {"frame", 0, 0, G_OPTION_ARG_STRING, &flags.frame,
+         "of an asynchronous line, such as 8N1: what both ends' errors come to by the stop bit; "
+         "exit status 1 if it does not work",
+         "FRAME"},
+        {"peer", 0, 0, G_OPTION_ARG_STRING, &flags.peer, "error of the other end in all (0)",
+         "SHARE"},
+        {"own", 0, 0, G_OPTION_ARG_STRING, &flags.own,
+         "tolerance of the own clock (the sheet's for the clock after reset, else 0)", "SHARE"},
+        {"samples", 0, 0, G_OPTION_ARG_INT, &flags.samples,
+         "how often a receiver looks at a bit (by the law, else 16)", "N"},
         {0}};
     int status;
     if (!cli_options(
@@ -334,10 +457,10 @@ int cli_rate(int argc, char **argv)
         sheet = cli_read_sheet(argv[1]);
     status = sheet ? rate(sheet, argv + 2, &flags) : CLI_USAGE;
     wad_sheet_free(sheet);
-    g_free(flags.clock);
-    g_free(flags.tolerance);
-    g_free(flags.from);
-    g_free(flags.hold);
-    g_free(flags.table);
+    char *const owned[] = {flags.clock, flags.tolerance, flags.from,        flags.hold,
+                           flags.table, flags.sweep,     flags.sweep_clock, flags.output,
+                           flags.frame, flags.peer,      flags.own};
+    for (unsigned i = 0; i < G_N_ELEMENTS(owned); i++)
+        g_free(owned[i]);
     return status;
 }

@@ -5,7 +5,7 @@
 
 typedef struct run_flags {
     gboolean tap, json;
-    char *firmware_dir, *vcd, *silence, *trace, *replay;
+    char *firmware_dir, *vcd, *silence, *trace, *replay, *dump;
     char **trace_blocks;
     gint explore, seed;
 } run_flags;
@@ -84,6 +84,15 @@ static bool add_silences(const wad_bench_list *list, const char *path)
     return ok;
 }
 
+static bool write_dump(wad_sim *sim, const char *path)
+{
+    cli_output out;
+    if (!cli_open_output(&out, path))
+        return false;
+    wad_sim_dump(sim, out.file);
+    return cli_close_output(&out);
+}
+
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
     wad_trace_options trace;
@@ -123,6 +132,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         wad_report_json(results, done, stdout);
     for (unsigned i = 0; i < done; i++) {
         char *why = NULL;
+        if (i == 0 && flags->dump && !write_dump(results[i]->sim, flags->dump))
+            status = CLI_USAGE;
         if (i == 0 && flags->vcd &&
             !wad_vcd_write(results[i]->capture, flags->vcd, results[i]->run.end_ps, &why))
             status = cli_error("%s", why);
@@ -143,6 +154,9 @@ int cli_run(int argc, char **argv)
         {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
+        {"dump", 0, 0, G_OPTION_ARG_FILENAME, &flags.dump,
+         "write the first bench's registers at its end, for decode @FILE, diff and clocks --dump",
+         "FILE"},
         {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
         {"silence", 0, 0, G_OPTION_ARG_FILENAME, &flags.silence,
@@ -179,7 +193,7 @@ int cli_run(int argc, char **argv)
     else if (flags.explore < 0)
         status = cli_error("--explore takes a number of runs");
     else if (flags.explore && (flags.vcd || flags.trace || flags.trace_blocks || flags.tap ||
-                               flags.json || flags.replay))
+                               flags.json || flags.replay || flags.dump))
         status = cli_error("--explore tells of many runs: look at one of them with --replay, which "
                            "takes --vcd, --trace, --tap and --json");
     else if (flags.trace_blocks && !flags.trace && !flags.vcd)
@@ -189,6 +203,7 @@ int cli_run(int argc, char **argv)
     wad_bench_list_free(list);
     g_free(flags.firmware_dir);
     g_free(flags.vcd);
+    g_free(flags.dump);
     g_free(flags.silence);
     g_free(flags.trace);
     g_free(flags.replay);

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "wadium/host/clocktree.h"
 
 static int show_path(const wad_sheet *sheet, const char *path)
 {
@@ -16,7 +17,7 @@ static int show_path(const wad_sheet *sheet, const char *path)
         int status = cli_error("%s: %s", sheet->name,
                                why ? why
                                    : g_intern_string("name a block, a register as BLOCK.REGISTER, "
-                                                     "or 'vectors'"));
+                                                     "'vectors', 'clocks' or 'pins'"));
         g_free(why);
         return status;
     }
@@ -31,6 +32,15 @@ static int show_pins(const wad_sheet *sheet, const char *what)
     return cli_error("%s has no pin and no block '%s'", sheet->name, what);
 }
 
+/* After reset; `wadium clocks` takes other register values. */
+static int show_clocks(const wad_sheet *sheet)
+{
+    wad_regs *regs = wad_regs_new(sheet);
+    unsigned broken = wad_show_clocks(sheet, regs, stdout);
+    wad_regs_free(regs);
+    return broken ? CLI_FAILED : CLI_GOOD;
+}
+
 static int show_chip(const char *name, const char *what, const char *which, bool json)
 {
     wad_sheet *sheet = cli_read_sheet(name);
@@ -43,6 +53,8 @@ static int show_chip(const char *name, const char *what, const char *which, bool
         wad_show_chip(sheet, stdout);
     else if (!strcmp(what, "vectors"))
         wad_show_vectors(sheet, stdout);
+    else if (!strcmp(what, "clocks"))
+        status = show_clocks(sheet);
     else if (!strcmp(what, "pins"))
         status = show_pins(sheet, which);
     else
@@ -57,12 +69,14 @@ int cli_show(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the whole chip for a machine", NULL}, {0}};
     int status;
-    if (!cli_options(&argc, &argv, "show",
-                     "CHIP [BLOCK | BLOCK.REGISTER | vectors | pins [BLOCK | PIN]]  or  BOARD",
-                     "Shows a chip, a block's registers, a register's bits with offsets in bytes "
-                     "and words,\nabsolute address and reset value, the interrupt vectors, which "
-                     "function comes out on which pin;\nof a board the wiring list.",
-                     entries, &status))
+    if (!cli_options(
+            &argc, &argv, "show",
+            "CHIP [BLOCK | BLOCK.REGISTER | vectors | clocks | pins [BLOCK | PIN]]  or  BOARD",
+            "Shows a chip, a block's registers, a register's bits with offsets in bytes "
+            "and words,\nabsolute address and reset value, the interrupt vectors, the clock "
+            "tree after reset,\nwhich function comes out on which pin;\nof a board the wiring "
+            "list.",
+            entries, &status))
         return status;
     bool pins = argc > 2 && !strcmp(argv[2], "pins");
     if (argc < 2 || argc > (pins ? 4 : 3))

@@ -7,6 +7,7 @@
 
 #include "rate_poly.h"
 #include "wadium/host/rate.h"
+#include "wadium/host/words.h"
 
 /* A field, or a value split over several, that the law rests on. */
 typedef struct wadi_rate_variable {
@@ -39,5 +40,11 @@ int wadi_rate_var(const wad_rate_law *law, const wad_expr *e);
 bool wadi_rate_clock_hz(void *ctx, const wad_clock *clock, wad_rational *hz);
 /** What a value means in the law (`is`). */
 wad_rational wadi_rate_meaning(const wadi_rate_variable *v, uint64_t value);
+
+/* ---- encode_rate.c ---- */
+/** Is a setting of a control word a rate: LAW=RATE, or FIELD=RATE with a unit? */
+bool wadi_is_rate_setting(const wad_sheet *sheet, const wad_word *word, const char *setting);
+/** Sets the fields in the word that come nearest. False: `why` (g_free). */
+bool wadi_set_rate(wad_encode_rates *rates, wad_word *word, const char *setting, char **why);
 
 #endif

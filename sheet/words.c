@@ -5,6 +5,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "rate.h"
 #include "tree.h"
 #include "wadium/host/clocktree.h"
 
@@ -144,16 +145,24 @@ static bool set_one(wad_word *word, const char *setting, char **why)
     return ok;
 }
 
-bool wad_encode(const wad_fieldref *reg, uint64_t start, const char *const *settings,
-                wad_word *word, char **why)
+bool wad_encode_rated(wad_encode_rates *rates, const wad_fieldref *reg, uint64_t start,
+                      const char *const *settings, wad_word *word, char **why)
 {
     *why = NULL;
     *word = (wad_word){.ref = *reg, .value = start};
     word->ref.field = NULL;
     for (unsigned i = 0; settings[i]; i++)
-        if (!set_one(word, settings[i], why))
+        if (!(rates && wadi_is_rate_setting(rates->sheet, word, settings[i])
+                  ? wadi_set_rate(rates, word, settings[i], why)
+                  : set_one(word, settings[i], why)))
             return false;
     return true;
+}
+
+bool wad_encode(const wad_fieldref *reg, uint64_t start, const char *const *settings,
+                wad_word *word, char **why)
+{
+    return wad_encode_rated(NULL, reg, start, settings, word, why);
 }
 
 /* ---- doubts ---- */

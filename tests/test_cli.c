@@ -392,8 +392,10 @@ static void numbers_are_worked_out_by_the_command(void **state)
     expect_text(rate.out, "CNT0.RELOAD      0x0000F9FF  VALUE 0xF9FF = 63999\n");
     done(&rate);
     RUN(out, "rate", "corran8", "CNT0", "wrap=1Hz", "--hold", "CTRL.DIV=0", "--tolerance", "1%");
-    assert_int_equal(out.status, 1);
-    expect_text(out.out, "out of reach: from this clock the fields give 15.25878906 Hz to 1 MHz\n");
+    assert_int_equal(out.status, 2);
+    expect_text(out.err, "wadium: 1 Hz is out of reach: the slowest is 15.25878906 Hz with "
+                         "CTRL.DIV = 0, START = 0, the fastest 1 MHz with CTRL.DIV = 0, "
+                         "START = 65535; take a slower clock than 1 MHz\n");
     expect_text(out.out, "outside the tolerance of 10000 ppm\n");
     done(&out);
     RUN(back, "rate", "corran8", "CNT0", "wrap", "--clock", "8MHz", "--from",

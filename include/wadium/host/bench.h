@@ -19,6 +19,7 @@
 #include "board.h"
 #include "capture.h"
 #include "meter.h"
+#include "rate.h"
 
 typedef struct wad_bench wad_bench;
 typedef struct wad_bench_list wad_bench_list;
@@ -59,7 +60,8 @@ typedef struct wad_bench_options {
     /** Call-ins at which the firmware waits for an interrupt (wad_sim_explore), ascending. */
     const uint64_t *stops;
     unsigned n_stops;
-    bool log_points; /**< keep call-ins for wad_sim_explore_points */
+    bool log_points;   /**< keep call-ins for wad_sim_explore_points */
+    uint64_t until_ps; /**< ends the run here, not when the bench says; 0: as the bench says */
 } wad_bench_options;
 
 /** One expectation, judged. */
@@ -136,6 +138,19 @@ bool wad_plot_file(const wad_capture *capture, uint64_t end_ps, const wad_plot_o
 /** The same in characters. */
 void wad_plot_text(const wad_capture *capture, uint64_t end_ps, const wad_plot_options *options,
                    FILE *out);
+
+/** Errors over rates or clocks, as wad_rate_sweep gives them. */
+typedef struct wad_rate_plot {
+    const char *title;
+    const wad_rate_point *points, *marks; /**< a curve, and points of note on it */
+    unsigned n, n_marks;
+    bool over_clock;
+    double tolerance_ppm; /**< lines at it, unless 0 */
+    unsigned width, height;
+} wad_rate_plot;
+bool wad_plot_rates(const wad_rate_plot *plot, const char *path, char **why);
+/** The same in characters. */
+bool wad_plot_rates_text(const wad_rate_plot *plot, FILE *out, char **why);
 
 /** The table of `wadium measure`: one line a channel. */
 typedef struct wad_measured {

@@ -82,6 +82,79 @@ unsigned wad_rate_solve(const wad_rate_law *law, wad_rational clock, wad_rationa
 bool wad_rate_range(const wad_rate_law *law, wad_rational clock, const wad_rate_options *options,
                     wad_rate_answer *slowest, wad_rate_answer *fastest);
 
+/** Why `wanted` cannot be reached, written to `out`: the ends of what the fields reach, with the
+ * fields' values there. False: it lies between them, nothing is written. */
+bool wad_rate_beyond(const wad_rate_law *law, wad_rational clock, const wad_rate_options *options,
+                     wad_rational wanted, FILE *out);
+
+/* ---- over many rates, or many clocks ---- */
+
+typedef struct wad_rate_range_of {
+    wad_rational from, to; /**< both above 0 */
+    unsigned points;       /**< in equal ratios */
+    bool over_clock;       /**< the clock moves and the rate is `wanted`; else the other way */
+    wad_rational clock, wanted;
+} wad_rate_range_of;
+
+typedef struct wad_rate_point {
+    double hz;
+    double ppm; /**< of the nearest setting */
+    wad_rate_answer answer;
+} wad_rate_point;
+
+/** Fills in `points`; how many: fewer where no setting gives a rate. */
+unsigned wad_rate_sweep(const wad_rate_law *law, const wad_rate_range_of *range,
+                        const wad_rate_options *options, wad_rate_point *points);
+
+/* ---- both ends of an asynchronous line ---- */
+
+typedef struct wad_frame {
+    unsigned data_bits; /**< 5 to 9 */
+    bool parity;
+    unsigned half_stops; /**< 2, 3 or 4 */
+    unsigned samples;    /**< a bit, of the receiver */
+} wad_frame;
+
+/** "8N1", "7E1.5"; `samples` stays. */
+bool wad_frame_parse(const char *text, wad_frame *frame);
+
+typedef struct wad_budget_ends {
+    double own_ppm;       /**< of the divider, with its sign */
+    double own_clock_ppm; /**< tolerance of the clock */
+    double peer_ppm;      /**< of the other end, in all */
+} wad_budget_ends;
+
+/** Where in the first stop bit, 0 to 1, the receiver looks at worst. */
+typedef struct wad_budget_way {
+    double earliest, latest;
+    double left; /**< to the bit's nearer end; below 0: beyond it */
+} wad_budget_way;
+
+typedef struct wad_budget {
+    wad_budget_way receiving, sending;
+    double worst_ppm;           /**< between the ends */
+    double least_ppm, most_ppm; /**< receiver's bit against sender's: what would just do */
+    double bits, sampled_at; /**< of a frame; from the start edge to the middle of the stop bit */
+    bool good;
+} wad_budget;
+
+void wad_budget_make(const wad_frame *frame, const wad_budget_ends *ends, wad_budget *budget);
+void wad_show_budget(const wad_frame *frame, const wad_budget_ends *ends, const wad_budget *budget,
+                     FILE *out);
+
+/* ---- as the command shows it ---- */
+
+/** Column heads, then a line a setting (without its end, for remarks); `name` is the first column,
+ * `first` wide. */
+void wad_show_rate_head(const wad_rate_law *law, unsigned first, const char *name, FILE *out);
+void wad_show_rate_answer(const wad_rate_law *law, unsigned first, const char *name,
+                          const wad_rate_answer *answer, FILE *out);
+/** The registers that hold a setting. */
+void wad_show_rate_words(const wad_rate_law *law, const wad_rate_answer *answer, FILE *out);
+/** Constants for a firmware, with an assertion on the error (`tolerance_ppm` 0: what it is). */
+void wad_show_rate_c(const wad_rate_law *law, wad_rational clock, wad_rational wanted,
+                     const wad_rate_answer *answer, double tolerance_ppm, FILE *out);
+
 /* ---- for the target ---- */
 
 #define WAD_RATE_SET 32

@@ -138,6 +138,10 @@ unsigned wad_sim_stack(wad_sim *sim, wad_place *places, unsigned room);
 /** A register's value as it stands, without the side effects of reading; for peeking tools. */
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
 
+/** All registers that can be read, as they stand, without the side effects of reading: lines that
+ * wad_dump_read takes. */
+void wad_sim_dump(wad_sim *sim, FILE *out);
+
 /** Frequency of a clock as it stands; false when it does not run. */
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *clock, wad_rational *hz);
 

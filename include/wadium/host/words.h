@@ -33,6 +33,21 @@ typedef struct wad_word {
 bool wad_encode(const wad_fieldref *reg, uint64_t start, const char *const *settings,
                 wad_word *word, char **why);
 
+/** What settings with units need: the sheet, and the block's clock (num 0: as after reset). */
+typedef struct wad_encode_rates {
+    const wad_sheet *sheet;
+    wad_rational clock;
+    char *told; /**< out: what came of each, a line each, or NULL; g_free */
+} wad_encode_rates;
+
+/**
+ * The same, where a setting may also be FIELD=RATE (2kHz, 500ms) of a field that a rate law rests
+ * on, or LAW=RATE for all of the law's fields in this register. The other fields of the law are
+ * held: in this register as set so far, elsewhere as after reset.
+ */
+bool wad_encode_rated(wad_encode_rates *rates, const wad_fieldref *reg, uint64_t start,
+                      const char *const *settings, wad_word *word, char **why);
+
 /** A number as settings and dumps write it. False: it is none. */
 bool wad_parse_number(const char *text, uint64_t *value);
 
