@@ -9,6 +9,7 @@ static const cli_verb verbs[] = {
     {"encode", "fields to a register's word, with the C that writes it", cli_encode},
     {"decode", "a register's value, or a dump, to fields and meanings", cli_decode},
     {"diff", "two dumps compared field by field", cli_diff},
+    {"pins", "pins for signals: conflicts, the fewest moves, routing registers", cli_pins},
     {"clocks", "the clock tree, and the settings for wanted frequencies", cli_clocks},
     {"rate", "the fields' values that give a wanted rate, exactly", cli_rate},
     {"lint", "what is doubtful in a sheet", cli_lint},

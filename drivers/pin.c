@@ -91,7 +91,7 @@ wad_status wad_pin_route(wad_route route)
 #endif
     wad_pin pin = WAD_ROUTE_PIN(route);
     wad_status st = bring_up(port_of(pin));
-    if (st != WAD_OK)
+    if (st != WAD_OK || !WAD_ROUTE_FN(route)) /* 0: the block takes the pin by itself */
         return st;
     if (!wad_has(R.function))
         return WAD_E_ABSENT;

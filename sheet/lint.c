@@ -152,6 +152,8 @@ static void lint_pins(linter *l)
         for (unsigned k = 0; k < block->n_signals && !block->route.reg; k++)
             for (unsigned o = 0; o < block->signals[k].n_options; o++) {
                 const wad_pin_option *opt = &block->signals[k].options[o];
+                if (!opt->fn) /* taken by the block itself, not chosen by a number */
+                    continue;
                 char *key = g_strdup_printf("%s fn %u", opt->pin->name, opt->fn);
                 if (g_hash_table_contains(seen, key))
                     DOUBT(l, &opt->where, "%s is given to %s.%s and to another signal", key,

@@ -12,7 +12,7 @@ static void print_address(FILE *out, uint64_t address)
 }
 
 /* "open while PROTECT.KEY = 90", "open after 0x93, 0x6C to KEY, for 1 write" */
-static char *lock_text(const wad_lock *lock)
+char *wad_lock_text(const wad_lock *lock)
 {
     GString *text = g_string_new(lock->open ? "open while " : "open after ");
     char *cond = lock->open ? wad_cond_text(lock->open) : NULL;
@@ -208,7 +208,7 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     }
     show_signals(b, out);
     for (unsigned i = 0; i < b->layout->n_locks; i++) {
-        char *how = lock_text(b->layout->locks[i]);
+        char *how = wad_lock_text(b->layout->locks[i]);
         fprintf(out, "lock  %s: %s\n", b->layout->locks[i]->name, how);
         g_free(how);
     }
@@ -362,7 +362,7 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
     if (r->count)
         fprintf(out, "one of %u, %u bytes apart\n", r->count, r->step);
     if (r->lock) {
-        char *how = lock_text(r->lock);
+        char *how = wad_lock_text(r->lock);
         fprintf(out, "locked by %s: %s\n", r->lock->name, how);
         g_free(how);
     }

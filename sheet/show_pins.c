@@ -28,7 +28,7 @@ static void put_wrapped(FILE *out, int head, GPtrArray *items)
 static char *how(const wad_instance *b, const wad_pin_option *opt)
 {
     if (!b->route.reg)
-        return g_strdup_printf("fn %u", opt->fn);
+        return opt->fn ? g_strdup_printf("fn %u", opt->fn) : g_strdup("by itself");
     return g_strdup_printf("group %u", opt->fn);
 }
 

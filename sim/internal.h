@@ -218,6 +218,7 @@ typedef struct wadi_grid {
 struct wadi_signal {
     const wad_signal *def;
     struct wadi_clock *clock; /* that comes out here, or NULL */
+    bool automatic;           /* takes pins by itself while it is used */
     bool level;
     bool used, routed;
     wadi_trace used_trace;

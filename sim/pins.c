@@ -18,7 +18,10 @@ void wadi_pins_build(wad_sim *sim)
     unsigned n = 0;
     for (unsigned i = 0; i < s->n_blocks; i++)
         for (unsigned k = 0; k < s->blocks[i]->n_signals; k++) {
-            sim->signals[n].def = &s->blocks[i]->signals[k];
+            const wad_signal *def = &s->blocks[i]->signals[k];
+            for (unsigned o = 0; o < def->n_options && !def->block->route.reg; o++)
+                sim->signals[n].automatic |= def->options[o].fn == 0;
+            sim->signals[n].def = def;
             sim->signals[n++].nets = g_ptr_array_new();
         }
 }
@@ -103,7 +106,7 @@ void wadi_net_update(wadi_net *net)
         net->port->cls->pin(net->port, net->def->number, level);
 }
 
-/* Which signal function `fn` of a pin is; NULL for none. */
+/* Which signal function `fn` of a pin is; NULL for none. Function 0 is the port. */
 static wadi_signal *signal_on(wad_sim *sim, const wad_pin_def *pin, unsigned fn)
 {
     for (unsigned i = 0; i < sim->n_signals; i++)
@@ -116,6 +119,25 @@ static wadi_signal *signal_on(wad_sim *sim, const wad_pin_def *pin, unsigned fn)
     return NULL;
 }
 
+/* A pin that another function has, or an input that has another pin. */
+static void check_claim(wad_sim *sim, const wadi_net *net, const wadi_signal *signal)
+{
+    const wadi_signal *other = net->group && net->group != signal     ? net->group
+                               : net->driver && net->driver != signal ? net->driver
+                                                                      : NULL;
+    if (other)
+        wadi_report(sim, WAD_FINDING_PIN_SHARED, NULL, "pin %s is given to %s.%s and to %s.%s",
+                    net->def->name, other->def->block->name, other->def->name,
+                    signal->def->block->name, signal->def->name);
+    for (guint i = 0; signal->def->dir == WAD_SIGNAL_IN && i < signal->nets->len; i++) {
+        const wadi_net *first = signal->nets->pdata[i];
+        if (first != net)
+            wadi_report(sim, WAD_FINDING_INPUT_TWICE, NULL, "%s.%s is taken from pins %s and %s",
+                        signal->def->block->name, signal->def->name, first->def->name,
+                        net->def->name);
+    }
+}
+
 void wadi_net_route(wadi_net *net, unsigned function)
 {
     wad_sim *sim = net->port->sim;
@@ -126,6 +148,7 @@ void wadi_net_route(wadi_net *net, unsigned function)
     net->function = function;
     net->driver = function ? signal_on(sim, net->def, function) : NULL;
     if (net->driver) {
+        check_claim(sim, net, net->driver);
         net->driver->routed = true;
         g_ptr_array_add(net->driver->nets, net);
         wadi_clockout_update(sim, net->driver);
@@ -136,38 +159,62 @@ void wadi_net_route(wadi_net *net, unsigned function)
     wadi_net_update(net);
 }
 
+/* A signal that comes to a pin otherwise than by the pin's own function, or leaves it. */
+static void claim(wad_sim *sim, wadi_net *net, wadi_signal *signal, bool here)
+{
+    if ((net->group == signal) == here)
+        return;
+    if (here) {
+        check_claim(sim, net, signal);
+        if (net->group)
+            g_ptr_array_remove_fast(net->group->nets, net);
+        signal->routed = true;
+        g_ptr_array_add(signal->nets, net);
+    } else {
+        g_ptr_array_remove_fast(signal->nets, net);
+    }
+    net->group = here ? signal : NULL;
+    if (here)
+        wadi_clockout_update(sim, signal);
+    wadi_net_update(net);
+}
+
 static void regroup_signal(wad_sim *sim, wadi_signal *signal, unsigned group)
 {
     for (unsigned k = 0; k < signal->def->n_options; k++) {
         const wad_pin_option *opt = &signal->def->options[k];
-        wadi_net *net = &sim->nets[opt->pin - sim->sheet->pins];
-        bool here = opt->fn == group;
-        if ((net->group == signal) == here)
-            continue;
-        if (here && net->group)
-            g_ptr_array_remove_fast(net->group->nets, net);
-        net->group = here ? signal : NULL;
-        if (here) {
-            signal->routed = true;
-            g_ptr_array_add(signal->nets, net);
-            wadi_clockout_update(sim, signal);
-        } else {
-            g_ptr_array_remove_fast(signal->nets, net);
-        }
-        wadi_net_update(net);
+        claim(sim, &sim->nets[opt->pin - sim->sheet->pins], signal, opt->fn == group);
     }
 }
 
+/* Neither function nor group: the pin is the signal's while the block uses it. */
+static void follow_use(wad_sim *sim, wadi_signal *signal, bool used)
+{
+    for (unsigned k = 0; signal->automatic && k < signal->def->n_options; k++) {
+        const wad_pin_option *opt = &signal->def->options[k];
+        if (!opt->fn)
+            claim(sim, &sim->nets[opt->pin - sim->sheet->pins], signal, used);
+    }
+}
+
+/* Leaving first: two blocks that change places in one write do not meet. */
 void wadi_pins_regroup(wad_sim *sim)
 {
-    for (unsigned i = 0; i < sim->n_signals; i++) {
-        wadi_signal *signal = &sim->signals[i];
-        const wad_fieldref *route = &signal->def->block->route;
-        const wadi_slot *slot = sim->blocks[signal->def->block->index].route;
-        if (slot)
-            regroup_signal(sim, signal,
-                           (slot->value & (uint32_t)wad_fieldref_mask(route)) >> route->lsb);
-    }
+    for (unsigned arriving = 0; arriving < 2; arriving++)
+        for (unsigned i = 0; i < sim->n_signals; i++) {
+            wadi_signal *signal = &sim->signals[i];
+            const wad_fieldref *route = &signal->def->block->route;
+            const wadi_slot *slot = sim->blocks[signal->def->block->index].route;
+            if (!slot)
+                continue;
+            unsigned group = (slot->value & (uint32_t)wad_fieldref_mask(route)) >> route->lsb;
+            for (unsigned k = 0; !arriving && k < signal->def->n_options; k++)
+                if (signal->def->options[k].fn != group)
+                    claim(sim, &sim->nets[signal->def->options[k].pin - sim->sheet->pins], signal,
+                          false);
+            if (arriving)
+                regroup_signal(sim, signal, group);
+        }
 }
 
 wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name)
@@ -199,7 +246,10 @@ void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used)
 {
     const wadi_binding *b = &m->roles[role];
-    if (i >= b->count || !b->signals || !used || b->signals[i]->used)
+    if (i >= b->count || !b->signals)
+        return;
+    follow_use(m->sim, b->signals[i], used);
+    if (!used || b->signals[i]->used)
         return;
     b->signals[i]->used = true;
     b->signals[i]->used_trace = wadi_trace_here(m->sim);

@@ -62,10 +62,11 @@ static const struct {
     unsigned number;
     wad_board **board;
     const char *source;
-} elsewhere[] = {
-    {208, &board8, "wrong8.c"},     {209, &board16, "wrong16.c"},   {601, &board8, "wrong8.c"},
-    {701, &board, "wrong_plain.c"}, {702, &board, "wrong_plain.c"}, {703, &board, "wrong_plain.c"},
-    {704, &board, "wrong_plain.c"}, {705, &board, "wrong_plain.c"}, {706, &board, "wrong_plain.c"}};
+} elsewhere[] = {{503, &board16, "wrong16.c"},   {208, &board8, "wrong8.c"},
+                 {209, &board16, "wrong16.c"},   {601, &board8, "wrong8.c"},
+                 {701, &board, "wrong_plain.c"}, {702, &board, "wrong_plain.c"},
+                 {703, &board, "wrong_plain.c"}, {704, &board, "wrong_plain.c"},
+                 {705, &board, "wrong_plain.c"}, {706, &board, "wrong_plain.c"}};
 
 /* A model that owns 16 bytes at the address written to RELOAD, and never lets go. */
 static void own_written(wad_model *m, const wad_write *w)

@@ -48,7 +48,8 @@ WAD_MUST_CHECK wad_status wad_pin_output(wad_pin pin, bool high);
 WAD_MUST_CHECK wad_status wad_pin_input(wad_pin pin, wad_pull pull);
 
 /** Gives the pin to a block's function; on chips that route a block's signals together, moves all
- * of them to the group of pins that this one belongs to. Errors as wad_pin_output. */
+ * of them to the group of pins that this one belongs to; where a block takes its pins by itself
+ * there is only the port to bring up. Errors as wad_pin_output. */
 WAD_MUST_CHECK wad_status wad_pin_route(wad_route route);
 
 /** Chooses what raises the pin's interrupt, clears its flag and enables it at the port and at the

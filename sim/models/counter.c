@@ -131,8 +131,7 @@ static bool output_on(wad_model *m, unsigned i)
 static void show_output(wad_model *m, const channel *ch)
 {
     bool on = output_on(m, ch->index) && ch->drive != OFF;
-    if (on)
-        wad_model_uses(m, ROLE_output, ch->index, true);
+    wad_model_uses(m, ROLE_output, ch->index, on);
     wad_model_drive(m, ROLE_output, ch->index, on && ch->level);
 }
 

@@ -117,6 +117,9 @@ static void mistake(void)
     wad_put(CNT0, wad_at(R.output_on, 0), 1); /* here 501 */
 #elif WRONG == 502
     (void)!wad_pin_route(WAD_ROUTE(CORRAN32_PA0, 9)); /* here 502 */
+#elif WRONG == 504
+    (void)!wad_pin_route(CORRAN32_ROUTE_UART0_RX_PA10);
+    (void)!wad_pin_route(CORRAN32_ROUTE_UART0_RX_PB7); /* here 504 */
 #endif
 }
 

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* A flag that is cleared by writing 0 to it, read, changed and written back. */
+/* What goes wrong on this chip: a flag that is cleared by writing 0 to it, read, changed and
+ * written back; two blocks' groups of pins that meet. */
 #include <wadium/timer.h>
 
 #include "corran16_roles.h"
@@ -7,6 +8,16 @@
 #define CNT0  CORRAN16_CNT0_BASE
 #define FLAGS 0x06u
 
+#if WRONG == 503
+int main(void)
+{
+    if (wad_pin_route(CORRAN16_ROUTE_CNT0_CH0_P14) != WAD_OK)
+        return 1;
+    (void)!wad_pin_route(CORRAN16_ROUTE_CNT1_CH0_P14); /* here 503 */
+    for (;;)
+        wad_port_sleep();
+}
+#else
 int main(void)
 {
     wad_timer t;
@@ -26,3 +37,4 @@ int main(void)
     for (;;)
         wad_port_sleep();
 }
+#endif

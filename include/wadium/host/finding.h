@@ -65,6 +65,10 @@
       "Nothing comes out. Select the function at one of the pins that can carry it.")                    \
     X(NO_FUNCTION,     502, "pin given a function that it does not have",                                \
       "The pin floats. Look the function's number up in the pin table.")                                 \
+    X(PIN_SHARED,      503, "pin given to two functions",                                              \
+      "The last one wins, or both fight. Move one: wadium pins finds the fewest moves.")                 \
+    X(INPUT_TWICE,     504, "input taken from two pins",                                                 \
+      "Silicon joins them or takes one. Give the other pin back to its port.")                           \
     X(WATCHDOG,        601, "the watchdog reset the chip",                                               \
       "Main begins anew. Feed it more often, or stop it first thing in main where it runs from reset.")  \
     X(SHARED_PLAIN,    701, "plain variable shared with a handler",                                      \

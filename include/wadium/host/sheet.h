@@ -419,6 +419,9 @@ bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn 
 /** "CTRL.SYNC = 1 and CTRL.EN = 0"; free with g_free. */
 char *wad_cond_text(const wad_cond *cond);
 
+/** "open after 0x93, 0x6C to KEY, for 1 write"; free with g_free. */
+char *wad_lock_text(const wad_lock *lock);
+
 /** Writes a rational of hertz or seconds with a fitting unit: "48 MHz", "500 ms". */
 void wad_format_hz(char *text, size_t size, wad_rational hz);
 void wad_format_seconds(char *text, size_t size, wad_rational s);
