@@ -30,6 +30,7 @@ int cli_decode(int argc, char **argv);
 int cli_diff(int argc, char **argv);
 int cli_find(int argc, char **argv);
 int cli_rate(int argc, char **argv);
+int cli_steps(int argc, char **argv);
 int cli_pins(int argc, char **argv);
 int cli_clocks(int argc, char **argv);
 

@@ -17,6 +17,7 @@ static const cli_verb verbs[] = {
     {"new", "a project that builds and runs as it is", cli_new},
     {"build", "firmware for the simulated chip from C files", cli_build},
     {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
+    {"steps", "the explained register writes of a bring-up, as text, Markdown or C", cli_steps},
     {"measure", "frequency, duty, widths of every signal of a VCD file", cli_measure},
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
     {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},

@@ -47,7 +47,7 @@ uint64_t wad_regs_get(const wad_regs *regs, const wad_fieldref *ref)
     return (word & wad_fieldref_mask(ref)) >> ref->lsb;
 }
 
-static void store(wad_regs *regs, const wad_fieldref *ref, uint64_t word)
+void wad_regs_put(wad_regs *regs, const wad_fieldref *ref, uint64_t word)
 {
     uint64_t address = wad_fieldref_address(ref);
     g_hash_table_insert(regs->values, g_memdup2(&address, sizeof address),
@@ -76,7 +76,7 @@ bool wad_regs_set(wad_regs *regs, const char *setting, char **why)
         *why = g_strdup_printf("'%s' is no number", equals + 1);
     }
     if (ok)
-        store(regs, &ref, word.value);
+        wad_regs_put(regs, &ref, word.value);
     g_free(path);
     return ok;
 }
@@ -84,7 +84,7 @@ bool wad_regs_set(wad_regs *regs, const char *setting, char **why)
 void wad_regs_load(wad_regs *regs, const wad_dump *dump)
 {
     for (unsigned i = 0; i < wad_dump_count(dump); i++)
-        store(regs, &wad_dump_word(dump, i)->ref, wad_dump_word(dump, i)->value);
+        wad_regs_put(regs, &wad_dump_word(dump, i)->ref, wad_dump_word(dump, i)->value);
 }
 
 /* ---- what a clock comes from, and which fields say so ---- */

@@ -28,9 +28,9 @@ static void expect_text(const char *text, const char *part)
 
 static void every_verb_has_help(void **state)
 {
-    static const char *const verbs[] = {"show",   "lint",     "emit",  "run",  "measure",
-                                        "plot",   "findings", "build", "new",  "encode",
-                                        "decode", "diff",     "find",  "rate", "clocks"};
+    static const char *const verbs[] = {"show",     "lint",  "emit",   "run",    "measure", "plot",
+                                        "findings", "build", "new",    "encode", "decode",  "diff",
+                                        "find",     "rate",  "clocks", "pins",   "steps"};
     (void)state;
     RUN(all, "--help");
     assert_int_equal(all.status, 0);

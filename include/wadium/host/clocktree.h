@@ -20,6 +20,8 @@ void wad_regs_free(wad_regs *regs);
  * `why` (g_free). */
 bool wad_regs_set(wad_regs *regs, const char *setting, char **why);
 void wad_regs_load(wad_regs *regs, const wad_dump *dump);
+/** Sets the whole register that `ref` lies in. */
+void wad_regs_put(wad_regs *regs, const wad_fieldref *ref, uint64_t word);
 uint64_t wad_regs_get(const wad_regs *regs, const wad_fieldref *ref);
 /** A wad_read_fn: `ctx` is the wad_regs. */
 uint64_t wad_regs_read(void *ctx, const wad_instance *block, const wad_register *reg,
