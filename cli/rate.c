@@ -169,7 +169,7 @@ static int show_budget(const job *j, const wad_rate_answer *a)
 
 static int judge(const job *j, const wad_rate_answer *a)
 {
-    if (!j->tolerance_ppm)
+    if (j->tolerance_ppm <= 0)
         return CLI_GOOD;
     bool good = fabs(a->ppm) <= j->tolerance_ppm;
     printf("\n%s the tolerance of %.6g ppm\n", good ? "within" : "outside", j->tolerance_ppm);
@@ -226,7 +226,7 @@ static char **listed_rates(const char *list)
 
 static int table(const job *j)
 {
-    double allowed = j->tolerance_ppm ? j->tolerance_ppm : 20000;
+    double allowed = j->tolerance_ppm > 0 ? j->tolerance_ppm : 20000;
     bool outside = false;
     char **rates = listed_rates(j->flags->table);
     int status = CLI_GOOD;
@@ -248,7 +248,7 @@ static int table(const job *j)
         putchar('\n');
     }
     g_strfreev(rates);
-    return status == CLI_GOOD && outside && j->tolerance_ppm ? CLI_FAILED : status;
+    return status == CLI_GOOD && outside && j->tolerance_ppm > 0 ? CLI_FAILED : status;
 }
 
 /* ---- a sweep, drawn ---- */

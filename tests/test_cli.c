@@ -371,7 +371,7 @@ static void pins_are_shown_both_ways(void **state)
     expect_text(pin.out, "PC0    PINC   CNT0.CH0 fn 1\n");
     done(&pin);
     RUN(block, "show", "corran16", "pins", "CNT1");
-    expect_text(block.out, "CH0          out    P04 group 1, P10 group 2\n");
+    expect_text(block.out, "CH0          out    P04 group 1, P10 group 2, P14 group 3\n");
     expect_text(block.out, "all of them move together, by MAP.ROUTE.CNT1\n");
     done(&block);
     RUN(port, "show", "corran8", "pins", "PORT1");
