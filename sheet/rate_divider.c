@@ -210,7 +210,7 @@ static bool find_set(guess *g, wad_rational *unit)
         den = den / gcd(den, t[i].den) * t[i].den;
     }
     for (unsigned i = 0; i < n; i++) {
-        if (t[i].num > INT64_MAX / den)
+        if (den < 1 || t[i].num > INT64_MAX / den)
             return false;
         num = gcd(t[i].num * (den / t[i].den), num);
     }

@@ -85,13 +85,34 @@ static void show_head(const wad_sheet *sheet, const wad_word *word, FILE *out)
     g_free(name);
 }
 
+#define TEXT_COLUMN 42
+
+/* What is too long goes on below its description. */
+static void put_folded(FILE *out, char *line)
+{
+    char *from = g_strchomp(line);
+    int indent = 0;
+    while (indent + (int)strlen(from) > COLUMNS - 1) {
+        int at = COLUMNS - 1 - indent;
+        while (at > 1 && from[at] != ' ')
+            at--;
+        if (from[at] != ' ' || (!indent && at <= TEXT_COLUMN))
+            break;
+        fprintf(out, "%*s%.*s\n", indent, "", at, from);
+        from += at + 1;
+        indent = TEXT_COLUMN;
+    }
+    fprintf(out, "%*s%s\n", indent, "", from);
+    g_free(line);
+}
+
 /* A field without meaning now is grey on a terminal, and says why in any case. */
 static void put_field_line(const wad_word *word, const wad_bitfield *f, char *line, FILE *out)
 {
     wad_meaning meaning = wad_word_meaning(word, f, NULL);
     bool grey = meaning == WAD_MEANS_NOTHING && isatty(fileno(out));
     fputs(grey ? "\033[90m" : "", out);
-    put_line(out, line);
+    put_folded(out, line);
     if (meaning != WAD_MEANS) {
         char *cond = wad_cond_text(f->when);
         put_line(out, g_strdup_printf("%24s %s only while %s", "",
@@ -119,8 +140,8 @@ static void show_fields(const wad_word *word, bool encoded, FILE *out)
             else
                 snprintf(bits, sizeof bits, "%u", ref.lsb);
             const char *left = !encoded || word->given & mask       ? ""
-                               : !((word->value ^ r->reset) & mask) ? "(as after reset)"
-                                                                    : "(as given)";
+                               : !((word->value ^ r->reset) & mask) ? "(reset)"
+                                                                    : "(given)";
             char *line = g_strdup_printf("%-6s %-12s %-4s %-16s %s%s%s", bits, label,
                                          wad_access_word(f->access), value, left,
                                          *left && f->text ? " " : "", f->text ? f->text : "");
