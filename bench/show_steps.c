@@ -120,6 +120,20 @@ static char *headline(const wad_step *step)
     return text;
 }
 
+/* What changes and what for: on one line where they fit. */
+static void show_why(const char *changes, const char *reason, FILE *out)
+{
+    size_t room = COLUMNS - INDENT - 4;
+    if (*changes && reason && strlen(changes) + strlen(reason) <= room) {
+        fprintf(out, "%*s%s -- %s\n", INDENT, "", changes, reason);
+        return;
+    }
+    if (*changes)
+        put_wrapped(out, "", changes);
+    if (reason)
+        put_wrapped(out, "-- ", reason);
+}
+
 static void show_step(const wad_step *step, unsigned number, FILE *out)
 {
     char *when = time_text(step->ps), *where = place_text(&step->place);
@@ -129,10 +143,7 @@ static void show_step(const wad_step *step, unsigned number, FILE *out)
     } else {
         char *head = headline(step), *changes = changes_text(step);
         fprintf(out, "%4u  %-44s %12s  %s\n", number, head, when, where);
-        if (*changes)
-            put_wrapped(out, "", changes);
-        if (step->reason)
-            put_wrapped(out, "-- ", step->reason);
+        show_why(changes, step->reason, out);
         if (step->warning)
             put_wrapped(out, "!  ", step->warning);
         g_free(changes);

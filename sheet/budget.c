@@ -71,9 +71,7 @@ static void show_way(const char *name, const wad_budget_way *w, FILE *out)
 void wad_show_budget(const wad_frame *f, const wad_budget_ends *ends, const wad_budget *b,
                      FILE *out)
 {
-    fprintf(out,
-            "\nframe of %g bits, %u samples a bit: the stop bit is looked at %g bits after "
-            "the start\n",
+    fprintf(out, "\nframe of %g bits, %u samples a bit; the stop bit is looked at %g bits in\n",
             b->bits, f->samples, b->sampled_at);
     fprintf(out, "  this end    divider %+.4g %%, clock +-%.4g %%\n", ends->own_ppm / 1e4,
             ends->own_clock_ppm / 1e4);

@@ -64,6 +64,13 @@ static void show_locks(const GArray *words, FILE *out)
     }
 }
 
+static gint by_address(gconstpointer a, gconstpointer b)
+{
+    uint64_t x = wad_fieldref_address(&((const wad_word *)a)->ref);
+    uint64_t y = wad_fieldref_address(&((const wad_word *)b)->ref);
+    return x < y ? -1 : x > y;
+}
+
 static void show_registers(const wad_pin_plan *plan, FILE *out)
 {
     GArray *words = g_array_new(FALSE, FALSE, sizeof(wad_word));
@@ -76,6 +83,7 @@ static void show_registers(const wad_pin_plan *plan, FILE *out)
         else if (role && c->given->fn)
             put(words, wad_role_ref(port, role, c->given->pin->number), c->given->fn);
     }
+    g_array_sort(words, by_address);
     if (words->len)
         fputc('\n', out);
     for (guint i = 0; i < words->len; i++)

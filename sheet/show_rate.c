@@ -17,7 +17,7 @@ void wad_show_rate_head(const wad_rate_law *law, unsigned first, const char *nam
     fprintf(out, "\n%*s", (int)first, name);
     for (unsigned i = 0; i < law->n_vars; i++)
         fprintf(out, "  %*s", column_width(law, i), wad_rate_var_name(law, i));
-    fprintf(out, "  %-18s %s\n", "actual", "error");
+    fprintf(out, "  %-15s %s\n", "actual", "error");
 }
 
 void wad_show_rate_answer(const wad_rate_law *law, unsigned first, const char *name,
@@ -29,9 +29,9 @@ void wad_show_rate_answer(const wad_rate_law *law, unsigned first, const char *n
     for (unsigned i = 0; i < law->n_vars; i++)
         fprintf(out, "  %*llu", column_width(law, i), (unsigned long long)a->values[i]);
     if (a->ppm == 0)
-        fprintf(out, "  %-18s exact", hz);
+        fprintf(out, "  %-15s exact", hz);
     else
-        fprintf(out, "  %-18s %+.4g ppm = %+.4g %%", hz, a->ppm, a->ppm / 1e4);
+        fprintf(out, "  %-15s %+.4g ppm = %+.4g %%", hz, a->ppm, a->ppm / 1e4);
 }
 
 /* The registers that hold the setting, each as a word over its reset value; how many. */

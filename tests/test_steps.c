@@ -59,16 +59,16 @@ static void the_lamp_s_steps_have_reasons(void **state)
 {
     static const char *const want[] = {
         "   1  write CLK.CTRL = 0x00000001 ",
-        "      XTALEN 0 > 1\n      -- switches clock xtal on (datasheet 3.2)\n",
+        "      XTALEN 0 > 1 -- switches clock xtal on (datasheet 3.2)\n",
         "wait for CLK.STAT, 2.000 ms, ",
-        "      -- clock xtal runs (datasheet 3.3)\n",
+        "      XTALRDY 0 > 1 -- clock xtal runs (datasheet 3.3)\n",
         "      -- core 8 MHz to 48 MHz; per 8 MHz to 48 MHz (datasheet 3.5)\n",
-        "      -- opens the clock gate of CNT1 (datasheet 3.6)\n",
-        "      -- releases the reset of CNT1 (datasheet 3.7)\n",
-        "      -- out of reset: CNT1 (datasheet 3.7)\n",
-        "      -- PA0 becomes CNT1.CH0 (datasheet 5.6)\n",
-        "      -- clears flag WRAP (datasheet 7.7)\n",
-        "lamp.c:42 start_blinking\n      EN 0 > 1\n      -- counter runs (datasheet 7.2)\n",
+        " -- opens the clock gate of CNT1 (datasheet 3.6)\n",
+        " -- releases the reset of CNT1 (datasheet 3.7)\n",
+        " -- out of reset: CNT1 (datasheet 3.7)\n",
+        " -- PA0 becomes CNT1.CH0 (datasheet 5.6)\n",
+        " -- clears flag WRAP (datasheet 7.7)\n",
+        "lamp.c:42 start_blinking\n      EN 0 > 1 -- counter runs (datasheet 7.2)\n",
         " steps, in order\n"};
     (void)state;
     wad_board *board = test_board("skerry");
