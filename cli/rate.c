@@ -230,7 +230,7 @@ static int table(const job *j)
     bool outside = false;
     char **rates = listed_rates(j->flags->table);
     int status = CLI_GOOD;
-    wad_show_rate_head(j->law, 8, "wanted", stdout);
+    wad_show_rate_head(j->law, 7, "wanted", stdout);
     for (unsigned i = 0; rates[i] && status == CLI_GOOD; i++) {
         wad_rational wanted;
         wad_rate_answer a;
@@ -240,11 +240,11 @@ static int table(const job *j)
         }
         if (!wad_rate_solve(j->law, j->clock, wanted, &j->options, &a, 1))
             continue;
-        wad_show_rate_answer(j->law, 8, rates[i], &a, stdout);
+        wad_show_rate_answer(j->law, 7, rates[i], &a, stdout);
         bool off = fabs(a.ppm) > allowed;
         outside |= off;
         if (off)
-            printf("\n%8s  off by more than %.6g %%", "", allowed / 1e4);
+            printf("\n%7s  off by more than %.6g %%", "", allowed / 1e4);
         putchar('\n');
     }
     g_strfreev(rates);

@@ -31,7 +31,7 @@ void wad_show_rate_answer(const wad_rate_law *law, unsigned first, const char *n
     if (a->ppm == 0)
         fprintf(out, "  %-15s exact", hz);
     else
-        fprintf(out, "  %-15s %+.4g ppm = %+.4g %%", hz, a->ppm, a->ppm / 1e4);
+        fprintf(out, "  %-15s %+.4g ppm = %+.3g %%", hz, a->ppm, a->ppm / 1e4);
 }
 
 /* The registers that hold the setting, each as a word over its reset value; how many. */
