@@ -278,6 +278,7 @@ static void say_clock(wad_bench *b, wadi_cursor *c)
         return;
     if (wadi_rat_double(e.share) > 0.5) {
         wadi_error(c->src, &number, "an oscillator is at most 50 %% off");
+        c->failed = true;
         return;
     }
     e.share.num = slow ? -e.share.num : e.share.num;

@@ -165,12 +165,86 @@ static void what_is_exact_after_reset_changes_nothing(void **state)
     wad_clock_plan_clear(&plan);
 }
 
+/* ---- a clock at a pin ---- */
+
+typedef struct edges {
+    uint64_t ps[4096];
+    unsigned n;
+} edges;
+
+static void on_edge(void *ctx, uint64_t ps, wad_level level)
+{
+    edges *e = ctx;
+    if (level != WAD_FLOATING && ps && e->n < G_N_ELEMENTS(e->ps))
+        e->ps[e->n++] = ps;
+}
+
+static void watch(wad_sim *sim, void *ctx)
+{
+    wad_sim_watch_pin(sim, wad_sheet_pin(wad_sim_sheet(sim), "PC8"), on_edge, ctx);
+}
+
+/* examples/clock-out: each edge of the internal oscillator / 8 on its grid, with the bench's error,
+ * high for half of each period. */
+static void a_clock_comes_out_as_it_is(void **state)
+{
+    (void)state;
+    wad_diags *diags = wad_diags_new();
+    wad_bench_list *list = wad_bench_read(SOURCE_DIR "/examples/clock-out/clock_out.bench", diags);
+    assert_non_null(list);
+    edges *e = g_new0(edges, 1);
+    wad_bench_options o = {.firmware_dir = FIRMWARE_DIR, .prepare = watch, .ctx = e};
+    char *why;
+    wad_bench_result *r = wad_bench_run(wad_bench_list_at(list, 0), &o, &why);
+    assert_non_null(r);
+    assert_true(r->passed);
+    unsigned compared = 0;
+    uint64_t first = e->ps[10]; /* a rising edge or a falling one: halves are equal */
+    for (unsigned i = 11; i < e->n && e->ps[i] < UINT64_C(1900000000); i++, compared++) {
+        /* i - 10 half periods of 8 MHz * 1.008 / 8 */
+        uint64_t want = first + (uint64_t)((double)(i - 10) * 1e12 / (2 * 8e6 * 1.008 / 8) + 0.5);
+        assert_true(e->ps[i] - want <= 1 || want - e->ps[i] <= 1);
+    }
+    assert_true(compared > 3000);
+    g_free(e);
+    wad_bench_result_free(r);
+    wad_bench_list_free(list);
+    wad_diags_free(diags);
+}
+
+static void errors_of_oscillators_are_checked(void **state)
+{
+    static const struct {
+        const char *say, *want;
+    } wrong[] = {{"clock inner off 1 %", "'inner' is no oscillator of the board's chip"},
+                 {"clock core off 1 %", "'core' is no oscillator of the board's chip"},
+                 {"clock internal off 51 %", "an oscillator is at most 50 % off"},
+                 {"clock internal off 3", "expected a share"},
+                 {"clock internal 1 %", "'off'"}};
+    (void)state;
+    wad_board *board = test_board("skerry");
+    wad_bench *bench = wad_bench_new("clocks", board);
+    for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        wad_diags *diags = wad_diags_new();
+        assert_false(wad_bench_say(bench, wrong[i].say, diags));
+        char *text = test_diags_text(diags);
+        if (!strstr(text, wrong[i].want))
+            fail_msg("%s: %s", wrong[i].say, text);
+        g_free(text);
+        wad_diags_free(diags);
+    }
+    wad_bench_free(bench);
+    wad_board_free(board);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(the_tree_follows_the_registers),
         cmocka_unit_test(the_plan_is_the_best_of_all_settings),
         cmocka_unit_test(what_is_exact_after_reset_changes_nothing),
+        cmocka_unit_test(a_clock_comes_out_as_it_is),
+        cmocka_unit_test(errors_of_oscillators_are_checked),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

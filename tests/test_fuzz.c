@@ -172,6 +172,7 @@ static void damaged_sheets(void **state)
     fuzz("chips/corran32.sheet", rounds(150), 32, read_sheet);
     fuzz("chips/corran16.sheet", rounds(250), 36, read_sheet);
     fuzz("chips/corran8.sheet", rounds(250), 37, read_sheet);
+    fuzz("chips/corran32-rev-a.sheet", rounds(150), 38, read_sheet);
 }
 
 static void damaged_boards(void **state)

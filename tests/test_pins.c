@@ -5,6 +5,7 @@
 
 #include "support.h"
 #include "wadium/host/pinplan.h"
+#include "wadium/port.h"
 
 typedef struct signals {
     const wad_signal *of[64];
@@ -229,11 +230,74 @@ static void conflicts_are_named(void **state)
     wad_diags_free(diags);
 }
 
+/* ---- pins that a block takes by itself ---- */
+
+#define CNT1 0x40010400u
+
+static void set(uint32_t offset, uint32_t value)
+{
+    wad_port_write32(CNT1, offset, value);
+}
+
+/* Channel 0 of CNT1 on and off again: PA0 is its own meanwhile. */
+static int use_and_let_go(void)
+{
+    wad_port_write32(0x40000000u, 0x10, 0x201);   /* gates of PINA and CNT1 */
+    wad_port_write32(0x40000000u, 0x14, 0x30D06); /* resets */
+    wad_port_cycles(20);
+    wad_port_write32(0x40002000u, 0x00, 1); /* PA0 driven ... */
+    wad_port_write32(0x40002000u, 0x04, 1); /* ... high by its port */
+    set(0x20, 2);                           /* clear on match */
+    set(0x1C, 1);                           /* output on: low, for now */
+    wad_port_cycles(1000);
+    set(0x1C, 0); /* off: the port's level again */
+    wad_port_cycles(1000);
+    set(0x00, 1);
+    while (CNT1)
+        wad_port_sleep();
+    return 0;
+}
+
+static void note_level(void *ctx, uint64_t ps, wad_level level)
+{
+    (void)ps;
+    if (level != WAD_FLOATING)
+        g_string_append_c(ctx, level == WAD_HIGH ? 'H' : 'L');
+}
+
+static void a_block_takes_its_pin_by_itself(void **state)
+{
+    (void)state;
+    char *text, *why;
+    gsize size;
+    assert_true(g_file_get_contents(SOURCE_DIR "/chips/corran32.sheet", &text, &size, NULL));
+    char **parts = g_strsplit(text, "PA0 fn 1", 2), *changed = g_strjoinv("PA0", parts);
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_parse(changed, strlen(changed), "t.sheet", diags);
+    assert_non_null(sheet);
+    wad_sim *sim = wad_sim_new(sheet, &why);
+    GString *levels = g_string_new(NULL);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA0"), note_level, levels);
+    wad_sim_attach(sim, use_and_let_go, NULL, 0);
+    wad_run_result r = wad_sim_run(sim, WAD_PS_PER_S / 1000);
+    assert_int_equal(r.end, WAD_RUN_TIME);
+    assert_string_equal(levels->str, "LHLH"); /* driven low, high, the block's low, high again */
+    assert_int_equal(wad_sim_finding_count(sim), 0);
+    g_string_free(levels, TRUE);
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+    wad_diags_free(diags);
+    g_strfreev(parts);
+    g_free(changed);
+    g_free(text);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(plans_have_the_fewest_moves),
         cmocka_unit_test(conflicts_are_named),
+        cmocka_unit_test(a_block_takes_its_pin_by_itself),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
