@@ -28,8 +28,14 @@ static wide difference(wide x, wide y) /* of the larger and the smaller */
     return (wide){big.high - small.high - (big.low < small.low), big.low - small.low};
 }
 
-/* x / y rounded down by shifting; y > 0. */
-static uint64_t divide(uint64_t x, uint64_t y, uint64_t *rest)
+/* Rounded down; by the processor's own 32-bit division where it fits. */
+static uint64_t divide_fast(uint64_t x, uint32_t y)
+{
+    uint64_t rest;
+    return x >> 32 ? wad_divide(x, y, &rest) : (uint32_t)x / y;
+}
+
+uint64_t wad_divide(uint64_t x, uint64_t y, uint64_t *rest)
 {
     uint64_t quotient = 0, remainder = 0;
     for (unsigned i = 0; i < 64; i++) {
@@ -44,13 +50,6 @@ static uint64_t divide(uint64_t x, uint64_t y, uint64_t *rest)
     }
     *rest = remainder;
     return quotient;
-}
-
-/* Rounded down; by the processor's own 32-bit division where it fits. */
-static uint64_t divide_fast(uint64_t x, uint32_t y)
-{
-    uint64_t rest;
-    return x >> 32 ? divide(x, y, &rest) : (uint32_t)x / y;
 }
 
 /* ---- one setting ---- */
@@ -188,7 +187,7 @@ static int32_t error_ppm(const search *s)
         got.low = got.low >> 1 | got.high << 63;
         got.high >>= 1;
     }
-    uint64_t rest, ppm = divide(off.low * 1000000u, got.low ? got.low : 1, &rest);
+    uint64_t rest, ppm = wad_divide(off.low * 1000000u, got.low ? got.low : 1, &rest);
     ppm += rest >= (got.low ? got.low : 1) - rest;
     int32_t error = ppm > INT32_MAX ? INT32_MAX : (int32_t)ppm;
     return slow ? -error : error;
@@ -239,7 +238,7 @@ wad_status wad_divider_solve(const wad_divider *d, uint32_t clock_hz, wad_rate r
     s.a = a.low;
     s.b = (uint64_t)d->down * rate.hz;
     if (s.a >> 32 || s.b >> 32) {
-        s.quotient = divide(s.a, s.b, &s.rest);
+        s.quotient = wad_divide(s.a, s.b, &s.rest);
     } else {
         s.quotient = (uint32_t)s.a / (uint32_t)s.b;
         s.rest = (uint32_t)s.a % (uint32_t)s.b;

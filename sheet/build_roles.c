@@ -63,7 +63,7 @@ bool wadi_value_is_pair(const wad_value *value)
     const wad_bitfield *high = value->parts[0], *low = value->parts[1];
     return high->lsb == 0 && low->lsb + low->width == low->reg->width &&
            high->reg->width == low->reg->width && high->reg->step == low->reg->step &&
-           value->width <= 32;
+           value->width <= 64;
 }
 
 static const wad_value *find_value(const wad_layout *layout, const wadi_path *path)

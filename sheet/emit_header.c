@@ -258,8 +258,13 @@ static char *part_name(const wad_value *v, const wad_register *r)
                            r->width, r->offset, r->step);
 }
 
+static const char *value_type(const wad_value *v)
+{
+    return v->width > 32 ? "uint64_t" : "uint32_t";
+}
+
 static void emit_value_part(emitter *e, const wad_value *v, const wad_bitfield *f, unsigned shift,
-                            bool set)
+                            bool set, const char *indent)
 {
     uint64_t ones = (UINT64_C(1) << f->width) - 1;
     char *name = part_name(v, f->reg);
@@ -272,35 +277,66 @@ static void emit_value_part(emitter *e, const wad_value *v, const wad_bitfield *
                 name, f->reg->width, name, (unsigned long long)ones, f->lsb, shift,
                 (unsigned long long)ones, f->lsb);
     else
-        fprintf(e->out, "    value |= (uint32_t)(%s >> %u & 0x%llXu) << %u;\n", name, f->lsb,
-                (unsigned long long)ones, shift);
+        fprintf(e->out, "%svalue |= (%s)(%s >> %u & 0x%llXu) << %u;\n", indent, value_type(v), name,
+                f->lsb, (unsigned long long)ones, shift);
     g_free(name);
+}
+
+static bool is_read_only(const wad_value *v)
+{
+    for (unsigned i = 0; i < v->n_parts; i++)
+        if (wadi_emit_writable(v->parts[i]))
+            return false;
+    return true;
+}
+
+static void emit_value_parts(emitter *e, const wad_value *v, bool set, const char *indent)
+{
+    unsigned shift = v->width, shifts[64];
+    for (unsigned i = 0; i < v->n_parts; i++)
+        shifts[i] = shift -= v->parts[i]->width;
+    for (unsigned i = 0; i < v->n_parts; i++) {
+        bool high_first = set ? v->write_high_first : !v->latch_low;
+        unsigned k = high_first ? i : v->n_parts - 1 - i;
+        emit_value_part(e, v, v->parts[k], shifts[k], set, indent);
+    }
+}
+
+/* What counts while it is read, and is not held, is read until its high part stays the same. */
+static void emit_value_get(emitter *e, const wad_value *v)
+{
+    bool again = is_read_only(v) && !v->latch_low && v->n_parts > 1;
+    char *high = part_name(v, v->parts[0]->reg);
+    if (again) {
+        fprintf(e->out,
+                "    %s value;\n    uint%u_t high;\n    do {\n        high = %s;\n        value = "
+                "0;\n",
+                value_type(v), v->parts[0]->reg->width, high);
+        emit_value_parts(e, v, false, "        ");
+        fprintf(e->out, "    } while (high != %s);\n", high);
+    } else {
+        fprintf(e->out, "    %s value = 0;\n", value_type(v));
+        emit_value_parts(e, v, false, "    ");
+    }
+    fprintf(e->out, "    return value;\n");
+    g_free(high);
 }
 
 static void emit_value(emitter *e, const wad_layout *layout, const wad_value *v)
 {
-    const char *index = v->count ? ", unsigned i" : "";
-    for (int set = 0; set < 2; set++) {
+    const char *index = v->count ? ", unsigned i" : "", *type = value_type(v);
+    for (int set = 0; set < (is_read_only(v) ? 1 : 2); set++) {
         fprintf(e->out, "\n/* %s: %s */\n", v->name, v->text ? v->text : "split over registers");
-        if (set)
-            fprintf(e->out,
-                    "static inline void %s_%s_set_%s(%s_%s_regs *block%s, uint32_t value)\n{\n",
+        if (set) {
+            fprintf(e->out, "static inline void %s_%s_set_%s(%s_%s_regs *block%s, %s value)\n{\n",
+                    e->lower, layout->name, v->name, e->lower, layout->name, index, type);
+            emit_value_parts(e, v, true, "    ");
+        } else {
+            fprintf(e->out, "static inline %s %s_%s_get_%s(const %s_%s_regs *block%s)\n{\n", type,
                     e->lower, layout->name, v->name, e->lower, layout->name, index);
-        else
-            fprintf(e->out,
-                    "static inline uint32_t %s_%s_get_%s(const %s_%s_regs *block%s)\n{\n"
-                    "    uint32_t value = 0;\n",
-                    e->lower, layout->name, v->name, e->lower, layout->name, index);
-        unsigned shift = v->width;
-        unsigned shifts[64];
-        for (unsigned i = 0; i < v->n_parts; i++)
-            shifts[i] = shift -= v->parts[i]->width;
-        for (unsigned i = 0; i < v->n_parts; i++) {
-            bool high_first = set ? v->write_high_first : !v->latch_low;
-            unsigned k = high_first ? i : v->n_parts - 1 - i;
-            emit_value_part(e, v, v->parts[k], shifts[k], set);
+            emit_value_get(e, v);
         }
-        fprintf(e->out, "%s}\n", set ? "" : "    return value;\n");
+        fprintf(e->out, "}\n");
     }
 }
 

@@ -549,7 +549,7 @@ static void emit_prologue(emitter *e)
         "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
         "#include \"`.h\"\n\n#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include "
         "<wadium/pin.h>\n"
-        "#include <wadium/timer.h>\n#include <wadium/watchdog.h>\n\n"
+        "#include <wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/watchdog.h>\n\n"
         "#if WAD_ROLES_FORMAT != 3\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",

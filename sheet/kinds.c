@@ -15,6 +15,7 @@ static const wad_role_info irqc_roles[] = {WAD_ROLES_IRQC(ROLE_INFO)};
 static const wad_role_info counter_roles[] = {WAD_ROLES_COUNTER(ROLE_INFO)};
 
 static const wad_role_info watchdog_roles[] = {WAD_ROLES_WATCHDOG(ROLE_INFO)};
+static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
 
 static const struct {
     const char *name;

@@ -191,9 +191,9 @@ void wadi_block_quicken(wadi_block *block)
 
 static const wad_model_class *built_in(const char *kind)
 {
-    static const wad_model_class *const classes[] = {&wadi_model_clocks, &wadi_model_pins,
-                                                     &wadi_model_irqc, &wadi_model_counter,
-                                                     &wadi_model_watchdog};
+    static const wad_model_class *const classes[] = {&wadi_model_clocks,   &wadi_model_pins,
+                                                     &wadi_model_irqc,     &wadi_model_counter,
+                                                     &wadi_model_watchdog, &wadi_model_timebase};
     for (unsigned i = 0; kind && i < G_N_ELEMENTS(classes); i++)
         if (!strcmp(classes[i]->kind, kind))
             return classes[i];
@@ -417,35 +417,53 @@ unsigned wad_model_count(const wad_model *m, unsigned role)
     return m->roles[role].count;
 }
 
+unsigned wad_model_width(const wad_model *m, unsigned role)
+{
+    const wad_role *r = m->roles[role].role;
+    return !r ? 0 : r->value ? r->value->width : r->field ? r->field->width : r->reg->width;
+}
+
+uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i)
+{
+    const wadi_binding *b = &m->roles[role];
+    uint64_t value = 0;
+    for (unsigned k = 0; i < b->count && b->parts && k < b->n_parts; k++) {
+        const wadi_part *p = &b->parts[i * b->n_parts + k];
+        value |= (uint64_t)(p->slot->value >> p->lsb & p->mask) << p->shift;
+    }
+    return value;
+}
+
 uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i)
 {
     const wadi_binding *b = &m->roles[role];
-    uint32_t value = 0;
     if (i >= b->count || !b->parts)
         return 0;
     if (b->n_parts == 1)
         return b->parts[i].slot->value >> b->parts[i].lsb & b->parts[i].mask;
-    for (unsigned k = 0; k < b->n_parts; k++) {
+    return (uint32_t)wad_model_get64(m, role, i);
+}
+
+void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value)
+{
+    const wadi_binding *b = &m->roles[role];
+    for (unsigned k = 0; i < b->count && k < b->n_parts; k++) {
         const wadi_part *p = &b->parts[i * b->n_parts + k];
-        value |= (p->slot->value >> p->lsb & p->mask) << p->shift;
+        uint32_t bits = (uint32_t)(value >> p->shift & p->mask) << p->lsb;
+        p->slot->value = (p->slot->value & ~(p->mask << p->lsb)) | bits;
     }
-    return value;
 }
 
 void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value)
 {
     const wadi_binding *b = &m->roles[role];
-    if (i < b->count && b->n_parts == 1) {
-        const wadi_part *p = &b->parts[i];
-        uint32_t mask = p->mask << p->lsb;
-        p->slot->value = (p->slot->value & ~mask) | (value << p->lsb & mask);
+    if (i >= b->count || b->n_parts != 1) {
+        wad_model_put64(m, role, i, value);
         return;
     }
-    for (unsigned k = 0; i < b->count && k < b->n_parts; k++) {
-        const wadi_part *p = &b->parts[i * b->n_parts + k];
-        uint32_t bits = (value >> p->shift & p->mask) << p->lsb;
-        p->slot->value = (p->slot->value & ~(p->mask << p->lsb)) | bits;
-    }
+    const wadi_part *p = &b->parts[i];
+    uint32_t mask = p->mask << p->lsb;
+    p->slot->value = (p->slot->value & ~mask) | (value << p->lsb & mask);
 }
 
 uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise)

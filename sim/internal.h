@@ -596,6 +596,6 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
-    wadi_model_counter, wadi_model_watchdog;
+    wadi_model_counter, wadi_model_watchdog, wadi_model_timebase;
 
 #endif

@@ -207,8 +207,9 @@ static bool compile(builder *w, const char *source, bool users)
 
 static bool compile_all(builder *w)
 {
-    static const char *const drivers[] = {"block.c", "status.c", "clock.c",   "irq.c",
-                                          "pin.c",   "timer.c",  "divider.c", "watchdog.c"};
+    static const char *const drivers[] = {"block.c", "status.c",  "clock.c",   "irq.c",
+                                          "pin.c",   "timer.c",   "divider.c", "timebase.c",
+                                          "alarm.c", "watchdog.c"};
     bool ok = true;
     for (unsigned i = 0; w->b->sources[i]; i++)
         ok = compile(w, w->b->sources[i], true) && ok;

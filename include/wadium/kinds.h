@@ -92,6 +92,15 @@
     X(timeout,      FIELD,  MAY,  "it bites after 2 to the power of this many clock edges")    \
     X(timeout_plus, CODE,   MAY,  "added to the timeout value to get the exponent")            \
     X(cause,        FIELD,  MAY,  "flag that outlives the reset: the last one came from here")
+
+#define WAD_ROLES_TIMEBASE(X)                                                                  \
+    X(count,        FIELD,  MUST, "the free-running count, all of it")                         \
+    X(enable,       FIELD,  MAY,  "counts while 1; without it, always")                        \
+    X(prescale,     FIELD,  MAY,  "prescaler")                                                 \
+    X(prescale_plus,CODE,   MAY,  "added to the prescaler value to get the divider")           \
+    X(compare,      FIELD,  MAY,  "compare value, as wide as the count, by channel")           \
+    X(match,        FIELD,  MAY,  "flag: the count met the compare value, by channel")         \
+    X(match_irq,    FIELD,  MAY,  "interrupt enable for the match flag, by channel")
 /* clang-format on */
 
 /** Every kind with its role list: X(name, LIST). */
@@ -100,6 +109,7 @@
     X(pins, WAD_ROLES_PINS)                                                                        \
     X(irqc, WAD_ROLES_IRQC)                                                                        \
     X(counter, WAD_ROLES_COUNTER)                                                                  \
-    X(watchdog, WAD_ROLES_WATCHDOG)
+    X(watchdog, WAD_ROLES_WATCHDOG)                                                                \
+    X(timebase, WAD_ROLES_TIMEBASE)
 
 #endif

@@ -78,6 +78,10 @@ typedef struct wad_divider_setting {
 WAD_MUST_CHECK wad_status wad_divider_solve(const wad_divider *divider, uint32_t clock_hz,
                                             wad_rate rate, wad_divider_setting *setting);
 
+/** x / y rounded down, by shifting, so that no 64-bit division helper is linked; `rest` is what
+ * remains. y > 0. Never blocks; takes some hundred cycles. */
+uint64_t wad_divide(uint64_t x, uint64_t y, uint64_t *rest);
+
 /* ---- by the compiler ---- */
 
 /* clock * 2 ** bits / rate rounded down, and what remains */

@@ -164,6 +164,28 @@ WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
     return wadi_read(base, f.off, f.size) >> f.lsb & wadi_ones(f);
 }
 
+/** The same for a value of up to 64 bits. Never torn: where reading the low half does not hold the
+ * high one, the high one is read until it is the same twice. */
+WADI_INLINE uint64_t wad_get64(uintptr_t base, wad_field f)
+{
+    if (!f.high || f.width <= 32)
+        return wad_get(base, f);
+    wad_field low = wadi_low_part(f), high = wadi_high_part(f);
+    uint32_t lo, hi;
+    if (f.how & WAD_HOW_LATCHES) {
+        lo = wadi_read(base, low.off, f.size);
+        hi = wadi_read(base, high.off, f.size);
+    } else {
+        uint32_t again = wadi_read(base, high.off, f.size);
+        do {
+            hi = again;
+            lo = wadi_read(base, low.off, f.size);
+            again = wadi_read(base, high.off, f.size);
+        } while (again != hi);
+    }
+    return (lo >> low.lsb & wadi_ones(low)) | (uint64_t)(hi & wadi_ones(high)) << low.width;
+}
+
 WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
 {
     uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
@@ -192,6 +214,21 @@ WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
     wadi_put_plain(base, low, value);
     if (!(f.how & WAD_HOW_HIGH_FIRST))
         wadi_put_plain(base, high, value >> low.width);
+}
+
+/** The same for a value of up to 64 bits. */
+WADI_INLINE void wad_put64(uintptr_t base, wad_field f, uint64_t value)
+{
+    if (!f.high || f.width <= 32) {
+        wad_put(base, f, (uint32_t)value);
+        return;
+    }
+    wad_field low = wadi_low_part(f), high = wadi_high_part(f);
+    if (f.how & WAD_HOW_HIGH_FIRST)
+        wadi_put_plain(base, high, (uint32_t)(value >> low.width));
+    wadi_put_plain(base, low, (uint32_t)value);
+    if (!(f.how & WAD_HOW_HIGH_FIRST))
+        wadi_put_plain(base, high, (uint32_t)(value >> low.width));
 }
 
 /** Sets two fields of one register in one write; the register's other fields stay. */

@@ -82,6 +82,10 @@ bool wad_model_has(const wad_model *m, unsigned role);
 unsigned wad_model_count(const wad_model *m, unsigned role);
 uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i);
 void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value);
+/** The same for roles that are bound to values of up to 64 bits; how many bits. */
+uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i);
+void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value);
+unsigned wad_model_width(const wad_model *m, unsigned role);
 uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise);
 
 void wad_model_schedule(wad_model *m, wad_event *event, uint64_t ps);

@@ -1,0 +1,171 @@
+/* SPDX-License-Identifier: MIT */
+/* Software timers: a list by when they are due; the channel stands at the first. */
+#include <wadium/alarm.h>
+#include <wadium/irq.h>
+
+#include WAD_CHIP
+
+#ifdef WAD_TIMEBASE_TABLE
+
+#define R WAD_TIMEBASE_TABLE
+
+/* Counts from `now` on, as a signed distance around the ring. */
+static bool is_due(const wad_alarms *a, uint64_t at, uint64_t now)
+{
+    uint64_t mask = wad_timebase_mask(a->base);
+    return ((now - at) & mask) <= mask / 2u;
+}
+
+static bool is_before(const wad_alarms *a, const wad_alarm *x, const wad_alarm *y)
+{
+    uint64_t mask = wad_timebase_mask(a->base);
+    return ((x->at - y->at) & mask) > mask / 2u;
+}
+
+static void insert(wad_alarms *a, wad_alarm *alarm)
+{
+    wad_alarm **place = &a->first;
+    while (*place && !is_before(a, alarm, *place))
+        place = &(*place)->next;
+    alarm->next = *place;
+    *place = alarm;
+    alarm->set = true;
+}
+
+static void take_out(wad_alarms *a, wad_alarm *alarm)
+{
+    wad_alarm **place = &a->first;
+    while (*place && *place != alarm)
+        place = &(*place)->next;
+    if (*place)
+        *place = alarm->next;
+    alarm->set = false;
+}
+
+/*
+ * The channel for the first alarm. The halves of a compare value are written one after the other,
+ * so the count may meet a mixture: the flag is cleared afterwards. True: what was set is due
+ * already, and the channel may have missed it.
+ */
+static bool aim(wad_alarms *a)
+{
+    uintptr_t base = a->base->block->base;
+    if (!a->first)
+        return false;
+    wad_put64(base, wad_at(R.compare, a->channel), a->first->at);
+    wad_clear(base, wad_at(R.match, a->channel));
+    return is_due(a, a->first->at, wad_timebase_now(a->base));
+}
+
+/* From where it was due; a period that has passed altogether is counted and left out. */
+static void set_again(wad_alarms *a, wad_alarm *alarm)
+{
+    do {
+        alarm->at += alarm->whole;
+        alarm->carry += alarm->rest;
+        if (alarm->carry >= alarm->parts) {
+            alarm->carry -= alarm->parts;
+            alarm->at++;
+        }
+        alarm->at &= wad_timebase_mask(a->base);
+        if (!is_due(a, alarm->at, wad_timebase_now(a->base)))
+            break;
+        a->late++;
+    } while (true);
+    insert(a, alarm);
+}
+
+static void call_due(wad_alarms *a)
+{
+    while (a->first && is_due(a, a->first->at, wad_timebase_now(a->base))) {
+        wad_alarm *alarm = a->first;
+        take_out(a, alarm);
+        if (alarm->whole)
+            set_again(a, alarm);
+        alarm->fn(alarm->context);
+    }
+}
+
+void wad_alarms_handle(wad_alarms *a)
+{
+    wad_clear(a->base->block->base, wad_at(R.match, a->channel));
+    do
+        call_due(a);
+    while (aim(a));
+}
+
+wad_status wad_alarms_open(wad_alarms *a, const wad_timebase *base, unsigned channel,
+                           unsigned priority)
+{
+    const wad_block *block = base->block;
+    *a = (wad_alarms){.base = base, .channel = channel};
+    if (!wad_has(R.compare) || channel >= 4u || block->irq < 0)
+        return WAD_E_ABSENT;
+    wad_clear(block->base, wad_at(R.match, channel));
+    wad_put(block->base, wad_at(R.match_irq, channel), 1);
+    return wad_irq_enable(block->irq, priority);
+}
+
+/* Under the lock: handlers set and stop alarms as well. */
+static void set(wad_alarms *a, wad_alarm *alarm, uint64_t counts)
+{
+    uint32_t state = wad_port_irq_save();
+    take_out(a, alarm);
+    alarm->at = (wad_timebase_now(a->base) + counts) & wad_timebase_mask(a->base);
+    insert(a, alarm);
+    if (a->first == alarm)
+        while (aim(a)) /* due before it was set: a moment later then */
+            alarm->at = (wad_timebase_now(a->base) + 2u) & wad_timebase_mask(a->base);
+    wad_port_irq_restore(state);
+}
+
+wad_status wad_alarm_every(wad_alarms *a, wad_alarm *alarm, wad_rate rate, wad_alarm_fn fn,
+                           void *context)
+{
+    if (!fn || !rate.hz || !rate.per)
+        return WAD_E_ARG;
+    uint64_t rest, parts = (uint64_t)a->base->prescale * rate.hz;
+    uint64_t whole = wad_divide((uint64_t)a->base->clock_hz * rate.per, parts, &rest);
+    if (whole < 2u || whole > wad_timebase_mask(a->base) / 2u)
+        return WAD_E_RANGE;
+    wad_alarm_stop(a, alarm);
+    *alarm = (wad_alarm){
+        .whole = whole, .rest = rest, .parts = parts, .carry = rest, .fn = fn, .context = context};
+    set(a, alarm, whole);
+    return WAD_OK;
+}
+
+static wad_status once(wad_alarms *a, wad_alarm *alarm, uint64_t counts, wad_alarm_fn fn,
+                       void *context)
+{
+    if (!fn)
+        return WAD_E_ARG;
+    if (counts > wad_timebase_mask(a->base) / 2u)
+        return WAD_E_RANGE;
+    wad_alarm_stop(a, alarm);
+    *alarm = (wad_alarm){.fn = fn, .context = context};
+    set(a, alarm, counts + 1u); /* the count that has begun does not count */
+    return WAD_OK;
+}
+
+wad_status wad_alarm_after_us(wad_alarms *a, wad_alarm *alarm, uint32_t us, wad_alarm_fn fn,
+                              void *context)
+{
+    return once(a, alarm, wad_timebase_us(a->base, us), fn, context);
+}
+
+wad_status wad_alarm_after_ms(wad_alarms *a, wad_alarm *alarm, uint32_t ms, wad_alarm_fn fn,
+                              void *context)
+{
+    return once(a, alarm, wad_timebase_ms(a->base, ms), fn, context);
+}
+
+void wad_alarm_stop(wad_alarms *a, wad_alarm *alarm)
+{
+    uint32_t state = wad_port_irq_save();
+    take_out(a, alarm);
+    alarm->whole = 0; /* its own function may stop it */
+    wad_port_irq_restore(state);
+}
+
+#endif
