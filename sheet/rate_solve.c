@@ -9,6 +9,7 @@
  * and a fraction of that form rises or falls throughout, so no other value is nearer than the whole
  * numbers on both sides.
  */
+#include <math.h>
 #include <string.h>
 
 #include "rate.h"
@@ -204,11 +205,33 @@ static inline void try_pair(search *s, unsigned x_var, unsigned y_var, int64_t x
     }
 }
 
+/* t / u rounded down and what remains, u > 0. Floating division is several times as fast as that of
+ * 64 bits, and off by less than 1 while the quotient stays below 2 ** 48: the remainder tells. */
+static inline int64_t divide_floor(int64_t t, int64_t u, int64_t *rest)
+{
+    int64_t y = (int64_t)((double)t / (double)u);
+    *rest = t - y * u;
+    int64_t more = (*rest >= u) - (*rest < 0);
+    *rest -= more * u;
+    return y + more;
+}
+
+/* Are both whole y around t / u farther off than the best so far? Their distances are what remains,
+ * and what is missing to the next, over the denominator. */
+static inline bool is_hopeless(int64_t rest, int64_t u, int64_t den, int64_t step, double off_best,
+                               double den_best)
+{
+    double here = fabs((double)den), next = fabs((double)(den + step)),
+           limit = off_best * (1 + 1e-12);
+    return (double)rest * den_best > limit * here && (double)(u - rest) * den_best > limit * next;
+}
+
 /* False: the numbers are too large, or more than the best is wanted; nothing was tried. */
 static bool solve_pair(search *s, const wadi_fraction *f, unsigned x_var, unsigned y_var)
 {
     const wadi_i128 *n = f->num.term, *d = f->den.term;
-    if (s->ends || s->room != 1 || !fits(s, &f->num, x_var, y_var, s->wanted.den) ||
+    if (s->ends || s->room != 1 || s->law->vars[y_var].max >> 48 ||
+        !fits(s, &f->num, x_var, y_var, s->wanted.den) ||
         !fits(s, &f->den, x_var, y_var, s->wanted.num))
         return false;
     const wadi_rate_variable *vx = &s->law->vars[x_var], *vy = &s->law->vars[y_var];
@@ -222,8 +245,10 @@ static bool solve_pair(search *s, const wadi_fraction *f, unsigned x_var, unsign
         int64_t c = k.d0 + k.dx * x, dy = k.dy + k.dxy * x;
         int64_t t = p * c - a * q, u = b * q - p * dy, y = low;
         if (u) {
-            y = t / u;
-            y -= (t % u != 0) & ((t < 0) != (u < 0));
+            int64_t rest, size = u < 0 ? -u : u;
+            y = divide_floor(u < 0 ? -t : t, size, &rest);
+            if (y >= low && y < high && is_hopeless(rest, size, c + dy * y, dy, off_best, den_best))
+                continue;
             y = y < low ? low : y > high ? high : y;
         }
         int64_t num = a + b * y, den = c + dy * y;
