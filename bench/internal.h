@@ -33,6 +33,8 @@ typedef struct wadi_stimulus {
     const wad_part_def *button; /* of a press, else NULL */
     wad_level level;
     uint64_t at_ps, for_ps, bounce_ps;
+    wad_rational pulses_hz; /* num 0: a level, once */
+    wad_rational duty;
 } wadi_stimulus;
 
 typedef enum wadi_expect_type {

@@ -193,13 +193,34 @@ static bool parse_level(wadi_cursor *c, wad_level *level)
     return false;
 }
 
+/* `drive PB8 pulses 137 Hz duty 30 % at 10 ms for 2 s`: from high, the share `duty` of each period.
+ */
+static void parse_pulses(wadi_cursor *c, wadi_stimulus *s)
+{
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    wad_where where = c->tok->where;
+    wadi_parse_quantity(&none, c, NULL, WAD_UNIT_HZ, &s->pulses_hz);
+    if (wadi_take_word(c, "duty"))
+        wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &s->duty);
+    double hz = wadi_rat_double(s->pulses_hz), duty = wadi_rat_double(s->duty);
+    if (!c->failed && (hz <= 0 || hz > 1e6 || duty <= 0 || duty >= 1)) {
+        wadi_error(c->src, &where, "pulses are up to 1 MHz, with a duty between 0 %% and 100 %%");
+        c->failed = true;
+    }
+}
+
 static void say_drive(wad_bench *b, wadi_cursor *c)
 {
-    wadi_stimulus s = {0};
+    wadi_stimulus s = {.pulses_hz = {0, 1}, .duty = {1, 2}};
     s.pin = parse_pin(b, c, NULL);
-    parse_level(c, &s.level);
+    if (wadi_take_word(c, "pulses"))
+        parse_pulses(c, &s);
+    else
+        parse_level(c, &s.level);
     if (wadi_take_word(c, "at"))
         wadi_parse_ps(c, &s.at_ps);
+    if (s.pulses_hz.num && wadi_take_word(c, "for"))
+        wadi_parse_ps(c, &s.for_ps);
     if (wadi_need_end(c))
         g_array_append_val(b->stimuli, s);
 }

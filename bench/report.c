@@ -65,6 +65,50 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
     fputc('\n', out);
 }
 
+static char *duration(double ps)
+{
+    static const char *const units[] = {"ps", "ns", "us", "ms", "s"};
+    unsigned i = 0;
+    while (ps >= 999.99999995 && i < 4) {
+        ps /= 1000;
+        i++;
+    }
+    return g_strdup_printf("%.6g %s", ps, units[i]);
+}
+
+/* ---- handlers ---- */
+
+static void handler_times(const wad_stats *s, FILE *out)
+{
+    char *min = duration((double)s->min), *mean = duration(wad_stats_mean(s)),
+         *max = duration((double)s->max);
+    char *all = s->n == 0          ? g_strdup("-")
+                : s->min == s->max ? g_strdup(min)
+                                   : g_strdup_printf("%s, %s, %s", min, mean, max);
+    fprintf(out, "  %-32s", all);
+    g_free(all);
+    g_free(min);
+    g_free(mean);
+    g_free(max);
+}
+
+void wad_report_handlers(const wad_bench_result *r, FILE *out)
+{
+    if (!r->n_handlers)
+        return;
+    fprintf(out, "\n  %-8s %-4s %-8s  %-32s  %-32s  %-32s %s\n", "handler", "line", "count",
+            "every: min, mean, max", "latency", "time in it", "CPU");
+    for (unsigned i = 0; i < r->n_handlers; i++) {
+        const wad_handler_stats *h = &r->handlers[i];
+        double share = wad_stats_mean(&h->time) * (double)h->time.n / (double)r->run.end_ps;
+        fprintf(out, "  %-8s %-4u %-8llu", h->owner, h->line, (unsigned long long)h->count);
+        handler_times(&h->every, out);
+        handler_times(&h->latency, out);
+        handler_times(&h->time, out);
+        fprintf(out, " %.3g %%\n", share * 100);
+    }
+}
+
 /* ---- TAP ---- */
 
 /* '#' begins a directive in TAP. */
@@ -183,6 +227,36 @@ static void add_notes(JsonBuilder *b, const wad_bench_result *r)
     json_builder_end_array(b);
 }
 
+static void add_stats(JsonBuilder *b, const char *name, const wad_stats *s)
+{
+    json_builder_set_member_name(b, name);
+    json_builder_begin_object(b);
+    number(b, "n", s->n);
+    number(b, "min_ps", s->n ? s->min : 0);
+    number(b, "mean_ps", s->n ? (uint64_t)(wad_stats_mean(s) + 0.5) : 0);
+    number(b, "max_ps", s->n ? s->max : 0);
+    json_builder_end_object(b);
+}
+
+static void add_handlers(JsonBuilder *b, const wad_bench_result *r)
+{
+    json_builder_set_member_name(b, "handlers");
+    json_builder_begin_array(b);
+    for (unsigned i = 0; i < r->n_handlers; i++) {
+        const wad_handler_stats *h = &r->handlers[i];
+        json_builder_begin_object(b);
+        text(b, "block", h->owner);
+        number(b, "line", h->line);
+        number(b, "count", h->count);
+        number(b, "deepest", h->deepest);
+        add_stats(b, "every", &h->every);
+        add_stats(b, "latency", &h->latency);
+        add_stats(b, "time", &h->time);
+        json_builder_end_object(b);
+    }
+    json_builder_end_array(b);
+}
+
 static void add_result(JsonBuilder *b, const wad_bench_result *r)
 {
     static const char *const ends[] = {"time", "returned", "crashed", "hung", "dead"};
@@ -205,6 +279,7 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
         json_builder_end_object(b);
     }
     json_builder_end_array(b);
+    add_handlers(b, r);
     add_findings(b, r->sim);
     add_notes(b, r);
     json_builder_end_object(b);
@@ -231,17 +306,6 @@ void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out)
 }
 
 /* ---- wadium measure ---- */
-
-static char *duration(double ps)
-{
-    static const char *const units[] = {"ps", "ns", "us", "ms", "s"};
-    unsigned i = 0;
-    while (ps >= 999.99999995 && i < 4) {
-        ps /= 1000;
-        i++;
-    }
-    return g_strdup_printf("%.6g %s", ps, units[i]);
-}
 
 static char *cell(const wad_stats *s, double ps)
 {

@@ -2,6 +2,7 @@
 /* Runs a bench: the world is set going, meters listen, expectations are judged. */
 #include <string.h>
 
+#include "handlers.h"
 #include "sheet/rational.h"
 #include "trace.h"
 
@@ -31,6 +32,7 @@ typedef struct session {
     GPtrArray *texts;
     GPtrArray *notes;
     wadi_trace_writer *trace;
+    wadi_handlers *handlers;
     wad_verdict *verdicts;
     char *setting;
 } session;
@@ -68,6 +70,7 @@ static bool is_irq(wadi_expect_type type)
 static void on_irq(void *ctx, const wad_irq_record *r)
 {
     session *s = ctx;
+    wadi_handlers_note(s->handlers, r);
     if (s->irq_channels[r->line] >= 0)
         wad_capture_edge(s->capture, (unsigned)s->irq_channels[r->line],
                          r->left_ps ? r->left_ps : r->entered_ps, r->left_ps ? WAD_LOW : WAD_HIGH);
@@ -105,6 +108,7 @@ static void set_up_irqs(session *s)
         wad_capture_edge(s->capture, channel, 0, WAD_LOW);
         s->irq_channels[p->line] = (int)channel;
     }
+    s->handlers = wadi_handlers_new(sheet);
     wad_sim_watch_irq(s->sim, on_irq, s);
 }
 
@@ -144,6 +148,22 @@ static void bounce(session *s, GRand *rand, uint64_t ps, uint64_t length, const 
         at(s, times[i], pin, i % 2 ? to : from);
 }
 
+/* Each edge from its number, so that nothing drifts: n * den / num seconds after the first. */
+static void pulses(session *s, const wadi_stimulus *st)
+{
+    uint64_t end = st->for_ps ? MIN(st->at_ps + st->for_ps, s->bench->run_ps) : s->bench->run_ps;
+    wadi_u128 period = (wadi_u128)st->pulses_hz.den * WAD_PS_PER_S;
+    for (uint64_t n = 0;; n++) {
+        uint64_t rise = st->at_ps + (uint64_t)(period * n / (uint64_t)st->pulses_hz.num);
+        uint64_t width = (uint64_t)(period * (uint64_t)st->duty.num / (uint64_t)st->duty.den /
+                                    (uint64_t)st->pulses_hz.num);
+        if (rise >= end)
+            return;
+        at(s, rise, st->pin, WAD_HIGH);
+        at(s, rise + width, st->pin, WAD_LOW);
+    }
+}
+
 static void set_up_world(session *s)
 {
     const wad_bench *b = s->bench;
@@ -155,6 +175,10 @@ static void set_up_world(session *s)
     }
     for (guint i = 0; i < b->stimuli->len; i++) {
         const wadi_stimulus *st = &g_array_index(b->stimuli, wadi_stimulus, i);
+        if (st->pulses_hz.num) {
+            pulses(s, st);
+            continue;
+        }
         if (!st->button) {
             at(s, st->at_ps, st->pin, st->level);
             continue;
@@ -298,6 +322,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.run =
         wad_sim_run(s->sim, options && options->until_ps ? options->until_ps : b->run_ps);
     s->result.capture = s->capture;
+    s->result.handlers = wadi_handlers_table(s->handlers, &s->result.n_handlers);
     wadi_trace_end(s->trace);
     judge(s);
     add_notes(s);
@@ -314,6 +339,7 @@ void wad_bench_result_free(wad_bench_result *result)
         g_ptr_array_free(s->taps[i].gauges, TRUE);
     g_free(s->taps);
     g_free(s->gauges);
+    wadi_handlers_free(s->handlers);
     g_free(s->irq_channels);
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);

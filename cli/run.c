@@ -4,7 +4,7 @@
 #include "cli.h"
 
 typedef struct run_flags {
-    gboolean tap, json;
+    gboolean tap, json, handlers;
     char *firmware_dir, *vcd, *silence, *trace, *replay, *dump;
     char **trace_blocks;
     gint explore, seed;
@@ -122,8 +122,11 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         }
         if (!r->passed && status == CLI_GOOD)
             status = CLI_FAILED;
-        if (!flags->tap && !flags->json)
+        if (!flags->tap && !flags->json) {
             wad_report_text(r, stdout);
+            if (flags->handlers)
+                wad_report_handlers(r, stdout);
+        }
         results[done++] = r;
     }
     if (flags->tap)
@@ -159,6 +162,8 @@ int cli_run(int argc, char **argv)
          "FILE"},
         {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
+        {"handlers", 0, 0, G_OPTION_ARG_NONE, &flags.handlers,
+         "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
         {"silence", 0, 0, G_OPTION_ARG_FILENAME, &flags.silence,
          "findings not to be told, one a line: W304 at \"main.c:17\" \"reason\"", "FILE"},
         {"trace", 0, 0, G_OPTION_ARG_FILENAME, &flags.trace,

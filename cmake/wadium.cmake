@@ -7,7 +7,7 @@
 # and handlers stay as they are for the target.
 
 set(WADIUM_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
-set(WADIUM_DRIVERS block.c status.c clock.c irq.c pin.c timer.c divider.c timebase.c alarm.c watchdog.c)
+set(WADIUM_DRIVERS block.c status.c clock.c irq.c pin.c timer.c divider.c timebase.c alarm.c input.c watchdog.c)
 list(TRANSFORM WADIUM_DRIVERS PREPEND ${WADIUM_ROOT}/drivers/)
 
 # Generates the C of a chip once for the whole build; sets OUT to the folder.

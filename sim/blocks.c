@@ -132,7 +132,7 @@ static void bind_value(wadi_block *block, unsigned role, const wad_value *value,
     }
 }
 
-static void bind_signals(wadi_block *block, const wad_role *role, wadi_binding *b)
+static void bind_signals(wadi_block *block, unsigned place, const wad_role *role, wadi_binding *b)
 {
     GPtrArray *list = g_ptr_array_new();
     for (unsigned i = 0; i < 256; i++) {
@@ -142,6 +142,9 @@ static void bind_signals(wadi_block *block, const wad_role *role, wadi_binding *
         g_free(name);
         if (!signal)
             break;
+        signal->model = block->model;
+        signal->role = place;
+        signal->index = i;
         g_ptr_array_add(list, signal);
         if (!role->indexed)
             break;
@@ -156,7 +159,7 @@ static void bind_role(wadi_block *block, const wad_role *role)
     wadi_binding *b = &block->model->roles[place];
     b->role = role;
     if (role->sort == WAD_ROLE_SIGNAL) {
-        bind_signals(block, role, b);
+        bind_signals(block, (unsigned)place, role, b);
     } else if (role->sort == WAD_ROLE_VALUE) {
         bind_value(block, (unsigned)place, role->value, b);
     } else if (role->reg) {

@@ -121,6 +121,26 @@ static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler
                    l->owner ? l->owner->inst->name : "?");
 }
 
+#define AGAIN 8 /* times in a row, so that a burst is none */
+
+/* The flag was cleared, and stands again when the handler returns: it asks faster than it is
+ * served.
+ */
+static void check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler,
+                         const wad_irq_record *record)
+{
+    wadi_line *l = &sim->lines[line];
+    l->again = l->level && l->falls != falls ? l->again + 1 : 0;
+    if (l->again < AGAIN)
+        return;
+    wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
+    wadi_report_at(sim, WAD_FINDING_SLOW_HANDLER, NULL, &trace,
+                   "the handler of interrupt %u (%s) took %.3f us, and the next request had come "
+                   "meanwhile, %u times in a row",
+                   line, l->owner ? l->owner->inst->name : "?",
+                   (double)(record->left_ps - record->entered_ps) / 1e6, l->again);
+}
+
 static void take(wad_sim *sim, unsigned line, unsigned priority)
 {
     unsigned outer_priority = sim->priority, outer_line = sim->active_line;
@@ -145,6 +165,7 @@ static void take(wad_sim *sim, unsigned line, unsigned priority)
         wadi_race_leave(sim);
     record.left_ps = sim->now;
     check_storm(sim, line, falls, handler);
+    check_period(sim, line, falls, handler, &record);
     tell(sim, &record);
     sim->priority = outer_priority;
     sim->active_line = outer_line;

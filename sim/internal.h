@@ -219,6 +219,8 @@ struct wadi_signal {
     const wad_signal *def;
     struct wadi_clock *clock; /* that comes out here, or NULL */
     bool automatic;           /* takes pins by itself while it is used */
+    wad_model *model;         /* that hears it, as element `index` of its role, or NULL */
+    unsigned role, index;
     bool level;
     bool used, routed;
     wadi_trace used_trace;
@@ -251,6 +253,7 @@ typedef struct wadi_irq_watch {
 typedef struct wadi_line {
     bool level;
     uint64_t raised_ps;
+    unsigned again; /* services in a row at whose end it asked anew */
     unsigned falls; /* how often the line was let go: a handler that clears makes it fall */
     wadi_block *owner;
     bool asked; /* enabled at the block at some time */

@@ -89,12 +89,22 @@ static wad_level resolve(const wadi_net *net)
     return net->outside != WAD_FLOATING ? net->outside : net->pull;
 }
 
+/* What a pin's function takes in; a floating pin reads low. */
+static void tell_input(const wadi_net *net)
+{
+    const wadi_signal *signal = net->group ? net->group : net->driver;
+    if (signal && !drives(signal) && signal->model && signal->model->cls->input)
+        signal->model->cls->input(signal->model, signal->role, signal->index,
+                                  net->level == WAD_HIGH);
+}
+
 void wadi_net_update(wadi_net *net)
 {
     wad_level level = resolve(net);
     if (level == net->level)
         return;
     net->level = level;
+    tell_input(net);
     wad_sim *sim = net->port ? net->port->sim : NULL;
     if (!sim)
         return;
@@ -157,6 +167,7 @@ void wadi_net_route(wadi_net *net, unsigned function)
                     function);
     }
     wadi_net_update(net);
+    tell_input(net); /* where the pin stands already */
 }
 
 /* A signal that comes to a pin otherwise than by the pin's own function, or leaves it. */
@@ -177,6 +188,8 @@ static void claim(wad_sim *sim, wadi_net *net, wadi_signal *signal, bool here)
     if (here)
         wadi_clockout_update(sim, signal);
     wadi_net_update(net);
+    if (here)
+        tell_input(net);
 }
 
 static void regroup_signal(wad_sim *sim, wadi_signal *signal, unsigned group)

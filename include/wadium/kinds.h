@@ -100,7 +100,18 @@
     X(prescale_plus,CODE,   MAY,  "added to the prescaler value to get the divider")           \
     X(compare,      FIELD,  MAY,  "compare value, as wide as the count, by channel")           \
     X(match,        FIELD,  MAY,  "flag: the count met the compare value, by channel")         \
-    X(match_irq,    FIELD,  MAY,  "interrupt enable for the match flag, by channel")
+    X(match_irq,    FIELD,  MAY,  "interrupt enable for the match flag, by channel")           \
+    X(input,        SIGNAL, MAY,  "pin whose edges are captured, by channel")                  \
+    X(edge,         FIELD,  MAY,  "which edges of the input, by channel")                      \
+    X(edge_off,     CODE,   MAY,  "none")                                                      \
+    X(edge_rise,    CODE,   MAY,  "rising")                                                    \
+    X(edge_fall,    CODE,   MAY,  "falling")                                                   \
+    X(edge_both,    CODE,   MAY,  "both")                                                      \
+    X(filter,       FIELD,  MAY,  "clock edges that an input must stay before it counts, by channel") \
+    X(capture,      FIELD,  MAY,  "low bits of the count at the last edge, by channel")        \
+    X(captured,     FIELD,  MAY,  "flag: an edge was captured, by channel")                    \
+    X(captured_irq, FIELD,  MAY,  "interrupt enable for the captured flag, by channel")        \
+    X(lost,         FIELD,  MAY,  "flag: an edge came while the captured flag stood, by channel")
 /* clang-format on */
 
 /** Every kind with its role list: X(name, LIST). */

@@ -16,7 +16,8 @@
     X(E_RANGE,   "the hardware cannot reach the wanted value; nothing was written") \
     X(E_TIMEOUT, "a ready flag did not come in time")                        \
     X(E_STATE,   "not now: open it first, or stop it first")                 \
-    X(E_ABSENT,  "this chip has no such thing")
+    X(E_ABSENT,  "this chip has no such thing")                              \
+    X(E_EMPTY,   "nothing has come yet")
 /* clang-format on */
 
 typedef enum wad_status {

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Kind timebase: a count that runs freely, and channels that it meets.
+ * Kind timebase: a count that runs freely, channels that it meets, and edges that it is noted at.
  *
  * The model never ticks: the count follows from the clock's edges since it began, and events stand
  * only where a channel's compare value will be met. Written to a value that has passed, a channel
@@ -24,9 +24,22 @@ typedef struct channel {
     unsigned index;
 } channel;
 
+/* An input: an edge counts with the clock's next edge, or when it has stayed as long as the filter
+ * says. */
+typedef struct input {
+    wad_event event;
+    unsigned index;
+    bool level;   /* as captured from */
+    bool pending; /* a change waits for its edge */
+    bool known;
+} input;
+
 typedef struct timebase_state {
     channel ch[CHANNELS];
     unsigned n;
+    input in[CHANNELS];
+    unsigned n_inputs;
+    uint32_t rise, fall, both;
     uint64_t mask;  /* of the count */
     uint64_t count; /* while not running; else on edge `begin` */
     uint64_t phase; /* edges into the prescaler while not running; else on edge `begin` */
@@ -64,6 +77,8 @@ static void update_line(wad_model *m)
     bool asks = false;
     for (unsigned i = 0; i < s->n && !asks; i++)
         asks = wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
+    for (unsigned i = 0; i < s->n_inputs && !asks; i++)
+        asks = wad_model_get(m, ROLE_captured, i) && wad_model_get(m, ROLE_captured_irq, i);
     wad_model_line(m, 0, asks);
 }
 
@@ -91,6 +106,48 @@ static void on_match(wad_event *e)
     const channel *ch = (const channel *)((const char *)e - offsetof(channel, event));
     wad_model_put(m, ROLE_match, ch->index, 1);
     update_line(m);
+}
+
+/* ---- captures ---- */
+
+static void on_input(wad_event *e)
+{
+    wad_model *m = e->model;
+    timebase_state *s = wad_model_state(m);
+    input *in = (input *)((char *)e - offsetof(input, event));
+    uint32_t edge = wad_model_get(m, ROLE_edge, in->index);
+    in->pending = false;
+    in->level = !in->level;
+    bool wanted = edge == s->both || edge == (in->level ? s->rise : s->fall);
+    if (!wanted || !s->running)
+        return;
+    if (wad_model_get(m, ROLE_captured, in->index))
+        wad_model_put(m, ROLE_lost, in->index, 1);
+    wad_model_put64(m, ROLE_capture, in->index, count_now(m, s));
+    wad_model_put(m, ROLE_captured, in->index, 1);
+    update_line(m);
+}
+
+static void hear(wad_model *m, unsigned role, unsigned i, bool level)
+{
+    timebase_state *s = wad_model_state(m);
+    if (role != ROLE_input || i >= s->n_inputs)
+        return;
+    input *in = &s->in[i];
+    if (!in->known || !wad_model_clocked(m)) { /* where it stands at first is no edge */
+        in->known = true;
+        in->level = level;
+        return;
+    }
+    bool differs = level != in->level;
+    if (differs == in->pending)
+        return;
+    in->pending = differs;
+    uint64_t stays = wad_model_has(m, ROLE_filter) ? wad_model_get(m, ROLE_filter, i) : 0;
+    if (differs)
+        wad_model_schedule(m, &in->event, wad_model_edge(m, wad_model_edges(m) + 1 + stays));
+    else /* back before it counted */
+        wad_model_cancel(m, &in->event);
 }
 
 static void stop(wad_model *m, timebase_state *s)
@@ -125,6 +182,14 @@ static void init(wad_model *m)
         s->ch[i].index = i;
         s->ch[i].event.fn = on_match;
     }
+    s->n_inputs = MIN(wad_model_count(m, ROLE_input), (unsigned)CHANNELS);
+    for (unsigned i = 0; i < s->n_inputs; i++) {
+        s->in[i].index = i;
+        s->in[i].event.fn = on_input;
+    }
+    s->rise = wad_model_code(m, ROLE_edge, "rise", UINT32_MAX);
+    s->fall = wad_model_code(m, ROLE_edge, "fall", UINT32_MAX);
+    s->both = wad_model_code(m, ROLE_edge, "both", UINT32_MAX);
 }
 
 static void reset(wad_model *m)
@@ -134,6 +199,11 @@ static void reset(wad_model *m)
     s->count = s->phase = 0;
     for (unsigned i = 0; i < s->n; i++)
         wad_model_cancel(m, &s->ch[i].event);
+    for (unsigned i = 0; i < s->n_inputs; i++) {
+        wad_model_cancel(m, &s->in[i].event);
+        s->in[i].pending = false;
+        s->in[i].known = s->in[i].known && !m->sim->resetting;
+    }
     update_line(m);
     if (!m->sim->resetting) /* else its clock comes up, and it begins then */
         start(m, s);
@@ -154,8 +224,21 @@ static void asks(wad_model *m, const wad_write *w)
         on = on || wad_model_get(m, ROLE_match_irq, i);
         stale = stale || (wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i));
     }
+    for (unsigned i = 0; i < s->n_inputs; i++) {
+        bool asked = wad_model_get(m, ROLE_captured_irq, i);
+        on = on || asked;
+        stale = stale || (asked && wad_model_get(m, ROLE_captured, i));
+    }
     if (w->after & ~w->before)
         wad_model_asks(m, 0, on, stale);
+}
+
+/* An edge was chosen: the input must come from somewhere. */
+static void use_inputs(wad_model *m, const timebase_state *s)
+{
+    for (unsigned i = 0; i < s->n_inputs; i++)
+        if (wad_model_get(m, ROLE_edge, i) != wad_model_code(m, ROLE_edge, "off", 0))
+            wad_model_uses(m, ROLE_input, i, true);
 }
 
 static void written(wad_model *m, const wad_write *w)
@@ -167,9 +250,11 @@ static void written(wad_model *m, const wad_write *w)
     }
     if (w->roles & BIT(compare))
         arm_all(m, s);
-    if (w->roles & BIT(match_irq))
+    if (w->roles & (BIT(match_irq) | BIT(captured_irq)))
         asks(m, w);
-    if (w->roles & (BIT(match) | BIT(match_irq)))
+    if (w->roles & BIT(edge) && (w->after & ~w->before))
+        use_inputs(m, s);
+    if (w->roles & (BIT(match) | BIT(match_irq) | BIT(captured) | BIT(captured_irq)))
         update_line(m);
 }
 
@@ -189,4 +274,5 @@ const wad_model_class wadi_model_timebase = {.kind = "timebase",
                                              .reset = reset,
                                              .refresh = refresh,
                                              .written = written,
+                                             .input = hear,
                                              .clock = clock_changes};

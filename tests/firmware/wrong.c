@@ -36,6 +36,12 @@ void handle_CNT1(void)
 {
     wad_clear(CORRAN32_CNT1_BASE, R.wrap);
 }
+#elif WRONG == 308
+void handle_CNT0(void) /* here 308 */
+{
+    wad_clear(CNT0, R.wrap);
+    wad_port_cycles(9000); /* of the 8000 in a millisecond */
+}
 #elif WRONG != 301
 void handle_CNT0(void)
 {

@@ -73,6 +73,18 @@ typedef struct wad_verdict {
     wad_where where; /**< in the bench file; line 0 when said in C */
 } wad_verdict;
 
+/** One interrupt line's handler during a run; times in picoseconds. */
+typedef struct wad_handler_stats {
+    unsigned line;
+    const char *owner; /**< its block */
+    uint64_t count;
+    wad_stats every;   /**< from one entry to the next */
+    wad_stats latency; /**< from the request to the first instruction */
+    wad_stats time;    /**< in the handler, without those that interrupted it */
+    unsigned deepest;  /**< handlers inside of each other when it ran, 1: main was interrupted */
+    uint64_t last_ps;  /* private */
+} wad_handler_stats;
+
 typedef struct wad_bench_result {
     const char *title;
     const char *setting; /**< "Skerry, Corran32" */
@@ -83,6 +95,8 @@ typedef struct wad_bench_result {
     const wad_capture *capture; /**< pins, and handlers as levels named BLOCK_irq */
     const char *const *notes;   /**< what one should know besides: differences of data model, ... */
     unsigned n_notes;
+    const wad_handler_stats *handlers; /**< of the lines that were served, by line */
+    unsigned n_handlers;
     unsigned load; /**< percent, as the bench said */
     wad_sim *sim;  /**< as the run left it: findings, registers */
 } wad_bench_result;
@@ -119,6 +133,8 @@ bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 /* ---- reports ---- */
 
 void wad_report_text(const wad_bench_result *result, FILE *out);
+/** How often handlers ran, how late, how long; nothing when none did. */
+void wad_report_handlers(const wad_bench_result *result, FILE *out);
 /** TAP version 13, all results in one stream. */
 void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out);
 void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out);

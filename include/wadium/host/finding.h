@@ -59,6 +59,8 @@
       "The handler never runs. Check that the block is enabled, clocked, and its period is right.")      \
     X(CHAIN_PRIORITY,  307, "interrupt enabled but never more urgent than what runs",                    \
       "The handler never runs. Another handler of the same or a more urgent priority never ends.")       \
+    X(SLOW_HANDLER,    308, "handler takes longer than its period",                                     \
+      "Events are lost and main starves. Do less in the handler, or ask for it less often.")             \
     X(NEVER_ENABLED,   401, "block configured but never enabled",                                        \
       "The block does nothing. Set its enable bit, last.")                                               \
     X(NOT_ROUTED,      501, "pin function in use but routed to no pin",                                  \

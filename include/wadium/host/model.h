@@ -65,6 +65,9 @@ typedef struct wad_model_class {
     void (*clock)(wad_model *m, bool before);
     /** A line of the interrupt controller changed; for kind irqc. */
     void (*line)(wad_model *m, unsigned line, bool level);
+    /** The i-th signal of a signal role, an input, has this level now at its pin; may be told again
+     * without a change. */
+    void (*input)(wad_model *m, unsigned role, unsigned i, bool level);
     /** A pin of the port changed its level; for kind pins. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
 } wad_model_class;

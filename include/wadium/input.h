@@ -1,0 +1,66 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Edges of a pin, noted by hardware with the count of a timebase: frequency, period, time stamps.
+ *
+ *     static wad_input flow;
+ *
+ *     void handle_BASE(void) { wad_input_handle(&flow); }
+ *
+ *     st = wad_input_open(&flow, &base, 0, CORRAN32_ROUTE_BASE_IN0_PB8, WAD_INPUT_RISE, 0, 1);
+ *     wad_irq_global_on();
+ *     ...
+ *     wad_input_result r;
+ *     if (wad_input_read(&flow, &r) == WAD_OK)      since the last time it was read
+ *         show(r.millihertz);
+ *
+ * The hardware keeps the low bits of the count; the handler makes them whole, so that periods may
+ * be longer than those bits reach, as long as the handler runs within one turn of them.
+ */
+#ifndef WADIUM_INPUT_H
+#define WADIUM_INPUT_H
+
+#include "pin.h"
+#include "timebase.h"
+
+typedef enum wad_input_edge { WAD_INPUT_RISE, WAD_INPUT_FALL, WAD_INPUT_BOTH } wad_input_edge;
+
+/** A channel in use. The caller owns it. */
+typedef struct wad_input {
+    const wad_timebase *base; /**< read-only */
+    unsigned channel;         /**< read-only */
+    volatile uint32_t edges;  /**< read-only: captured so far */
+    volatile uint32_t
+        lost;          /**< read-only: times that edges came faster than the handler took them */
+    uint64_t at;       /* private: of the last edge */
+    uint64_t first;    /* of the first edge of this measurement */
+    uint32_t measured; /* periods since */
+} wad_input;
+
+typedef struct wad_input_result {
+    uint32_t periods;    /**< how many the values are made of */
+    uint64_t counts;     /**< of the timebase, in all of them */
+    uint64_t last_at;    /**< count at the last edge */
+    uint32_t millihertz; /**< edges a second, rounded; 0xFFFFFFFF: more than that */
+    uint64_t period_ns;  /**< mean of the periods, rounded */
+} wad_input_result;
+
+/** Routes the pin, chooses the edge, clears old flags, enables the interrupt at block and
+ * controller. `filter`: clock edges that the input must stay before it counts, 0 to what the field
+ * holds. WAD_E_ABSENT: no such channel or line; WAD_E_RANGE: the filter or the priority does not
+ * fit; else as wad_pin_route. Blocks for the port's reset only. */
+WAD_MUST_CHECK wad_status wad_input_open(wad_input *capture, const wad_timebase *base,
+                                         unsigned channel, wad_route route, wad_input_edge edge,
+                                         unsigned filter, unsigned priority);
+
+/** What came since the last reading; the edge that ends it begins the next. WAD_E_EMPTY: no whole
+ * period came yet. Never blocks. */
+WAD_MUST_CHECK wad_status wad_input_read(wad_input *capture, wad_input_result *result);
+
+/** Waits for so many periods. WAD_E_TIMEOUT: they did not come in time. Blocks. */
+WAD_MUST_CHECK wad_status wad_input_wait(wad_input *capture, uint32_t periods, uint32_t us,
+                                         wad_input_result *result);
+
+/** The capture's part of the timebase's handler. */
+void wad_input_handle(wad_input *capture);
+
+#endif
