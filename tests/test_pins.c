@@ -243,7 +243,7 @@ static void set(uint32_t offset, uint32_t value)
 static int use_and_let_go(void)
 {
     wad_port_write32(0x40000000u, 0x10, 0x201);   /* gates of PINA and CNT1 */
-    wad_port_write32(0x40000000u, 0x14, 0x30D06); /* resets */
+    wad_port_write32(0x40000000u, 0x14, 0xF0D06); /* resets */
     wad_port_cycles(20);
     wad_port_write32(0x40002000u, 0x00, 1); /* PA0 driven ... */
     wad_port_write32(0x40002000u, 0x04, 1); /* ... high by its port */

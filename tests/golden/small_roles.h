@@ -10,6 +10,7 @@
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
+#include <wadium/timebase.h>
 #include <wadium/timer.h>
 #include <wadium/watchdog.h>
 
