@@ -75,23 +75,39 @@ static void set_again(wad_alarms *a, wad_alarm *alarm)
     insert(a, alarm);
 }
 
-static void call_due(wad_alarms *a)
+/* The first alarm when it is due, taken out, or set anew if it repeats. Under the lock: more urgent
+ * handlers may set and stop alarms meanwhile. */
+static wad_alarm *take_due(wad_alarms *a)
 {
-    while (a->first && is_due(a, a->first->at, wad_timebase_now(a->base))) {
-        wad_alarm *alarm = a->first;
+    uint32_t state = wad_port_irq_save();
+    wad_alarm *alarm = a->first;
+    if (alarm && is_due(a, alarm->at, wad_timebase_now(a->base))) {
         take_out(a, alarm);
         if (alarm->whole)
             set_again(a, alarm);
-        alarm->fn(alarm->context);
+    } else {
+        alarm = NULL;
     }
+    wad_port_irq_restore(state);
+    return alarm;
+}
+
+static bool aim_locked(wad_alarms *a)
+{
+    uint32_t state = wad_port_irq_save();
+    bool due = aim(a);
+    wad_port_irq_restore(state);
+    return due;
 }
 
 void wad_alarms_handle(wad_alarms *a)
 {
+    wad_alarm *alarm;
     wad_clear(a->base->block->base, wad_at(R.match, a->channel));
     do
-        call_due(a);
-    while (aim(a));
+        while ((alarm = take_due(a)) != NULL)
+            alarm->fn(alarm->context);
+    while (aim_locked(a));
 }
 
 wad_status wad_alarms_open(wad_alarms *a, const wad_timebase *base, unsigned channel,
@@ -99,7 +115,7 @@ wad_status wad_alarms_open(wad_alarms *a, const wad_timebase *base, unsigned cha
 {
     const wad_block *block = base->block;
     *a = (wad_alarms){.base = base, .channel = channel};
-    if (!wad_has(R.compare) || channel >= 4u || block->irq < 0)
+    if (!wad_has(R.compare) || channel >= R.match.n || block->irq < 0)
         return WAD_E_ABSENT;
     wad_clear(block->base, wad_at(R.match, channel));
     wad_put(block->base, wad_at(R.match_irq, channel), 1);

@@ -301,6 +301,48 @@ static void what_cannot_be_is_refused(void **state)
     end_run();
 }
 
+/* ---- on chips with and without a latch ---- */
+
+static void one_source_beats_on_two_chips(void **state)
+{
+    static const char *const boards[] = {"skerry", "skerry16"}, *const bits[] = {"32", "16"};
+    static const char *const say[] = {
+        "capture WARN",
+        "run 21 s",
+        "expect warn period 333.3333 ms within 62 us from 1 s to 21 s", /* two counts */
+        "expect warn frequency 3 Hz within 3 ppm from 1 s to 21 s",
+        "expect no findings",
+        NULL};
+    (void)state;
+    for (unsigned i = 0; i < 2; i++) {
+        wad_board *board = test_board(boards[i]);
+        wad_bench *bench;
+        char *firmware = g_strdup_printf("alarms_%s", bits[i]);
+        wad_bench_result *r = test_run(board, &bench, firmware, say);
+        if (!r->passed) {
+            wad_report_text(r, stderr);
+            fail_msg("%s", boards[i]);
+        }
+        wad_bench_result_free(r);
+        wad_bench_free(bench);
+        wad_board_free(board);
+        g_free(firmware);
+    }
+}
+
+static void a_bouncing_button_counts_once(void **state)
+{
+    (void)state;
+    char *out, *err;
+    int status = WADIUM(&out, &err, "run", SOURCE_DIR "/examples/button/button.bench", "-d",
+                        FIRMWARE_DIR, "--handlers");
+    if (status)
+        fail_msg("%s%s", out, err);
+    assert_non_null(strstr(out, "  PINB     2    "));
+    g_free(out);
+    g_free(err);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -309,6 +351,8 @@ int main(void)
         cmocka_unit_test(times_pass_as_long_as_they_should),
         cmocka_unit_test(reads_are_not_torn_at_the_wrap),
         cmocka_unit_test(what_cannot_be_is_refused),
+        cmocka_unit_test(one_source_beats_on_two_chips),
+        cmocka_unit_test(a_bouncing_button_counts_once),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }
