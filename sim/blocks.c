@@ -126,6 +126,8 @@ static void bind_value(wadi_block *block, unsigned role, const wad_value *value,
                             .width = f->width};
         shift = i ? shift : 0;
         bind_part(block, role, &ref, shift, &b->parts[n]);
+        if (value->n_parts > 1 && !value->latch_low && b->parts[n].slot->flags & WADI_SLOT_LIVE)
+            b->parts[n].slot->flags |= WADI_SLOT_SPLIT;
         if (i && value->latch_low) /* stays as the low part's read left it */
             b->parts[n].slot->flags &= (uint16_t)~WADI_SLOT_LIVE;
         shift += f->width;

@@ -68,6 +68,7 @@ enum {
     WADI_SLOT_QUIET = 16,   /* a read of it has no effect and needs no help */
     WADI_SLOT_LOCKED = 64,  /* a lock keeps it from being written */
     WADI_SLOT_KEY = 128,    /* a lock's key is written here */
+    WADI_SLOT_SPLIT = 512,  /* a part of a running value that nothing holds while it is read */
     WADI_SLOT_ROUTES = 256  /* moves a block's signals between groups of pins */
 };
 
@@ -373,6 +374,13 @@ struct wad_sim {
     unsigned host_limit_s;
     struct wadi_guard *guard;
 
+    /* parts of a running value, read one after the other */
+    struct {
+        const wadi_slot *first, *second; /* NULL: not read yet */
+        uint64_t ps;                     /* of the last read */
+        wadi_trace trace;
+    } split;
+
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */
     GHashTable *finding_keys;
@@ -415,6 +423,12 @@ void wadi_clocks_build(wad_sim *sim);
 void wadi_clocks_reset(wad_sim *sim);
 /** Recomputes all clocks after a register, or a ready flag, changed. */
 void wadi_clocks_update(wad_sim *sim);
+
+/* ---- split.c ---- */
+/** A part of a running value that nothing holds was read. */
+void wadi_split_read(wad_sim *sim, const wadi_slot *slot);
+/** The run is over: a read that nobody checked is told. */
+void wadi_split_end(wad_sim *sim);
 
 /* ---- clockout.c ---- */
 void wadi_clockouts_build(wad_sim *sim);

@@ -332,6 +332,7 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     } while (sim->restart);
     wadi_guard_leave(sim);
     sim->pc = 0;
+    wadi_split_end(sim);
     if (sim->story.end == WAD_RUN_TIME)
         wadi_findings_at_end(sim);
     wadi_findings_resolve(sim);

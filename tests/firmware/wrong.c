@@ -20,6 +20,10 @@
 void handle_CNT0(void);
 void handle_CNT1(void);
 
+#if WRONG == 210
+static volatile uint64_t stamp;
+#endif
+
 #if WRONG == 302
 void handle_CNT0(void) /* here 302 */
 {
@@ -110,6 +114,11 @@ static void mistake(void)
     wad_put(CORRAN32_CLK_BASE, corran32_clocks_pll_mul, 0); /* here 206 */
 #elif WRONG == 207
     (void)wad_port_read32(CNT0, LOAD); /* here 207 */
+#elif WRONG == 210
+    wad_block_up(&corran32_base, POLLS);
+    wad_put(CORRAN32_BASE_BASE, corran32_timebase_ctrl_en, 1);
+    uint32_t high = wad_port_read32(CORRAN32_BASE_BASE, 0x0C);
+    stamp = (uint64_t)high << 32 | wad_port_read32(CORRAN32_BASE_BASE, 0x08); /* here 210 */
 #elif WRONG == 307
     set_up(&corran32_cnt1);
     wad_put(CORRAN32_CNT1_BASE, R.wrap_irq, 1); /* here 307 */

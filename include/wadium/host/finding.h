@@ -45,6 +45,8 @@
       "Silicon ignores the write. Open the lock right before it, with interrupts closed.")               \
     X(FLAG_LOST,       209, "flag cleared before it was seen",                                           \
       "The event is lost. Write 0 to the flags that were seen and 1 to all others, without reading.")    \
+    X(SPLIT_READ,      210, "halves of a running count read without looking again",                     \
+      "A carry between them gives a value that never was. Read high, low, and high until it is the same.") \
     X(NO_HANDLER,      301, "interrupt without a handler",                                               \
       "The default handler parks for ever. Write the handler by the name in the generated vector table.") \
     X(STORM,           302, "handler returned with its flag still set",                                  \
