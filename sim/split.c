@@ -1,9 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Running values of several registers that nothing holds together while they are read. High and low,
- * each read once, are two moments: a carry in between gives a value that never was. Reading the first
- * one again right after the second is how one knows; who does not is told, whether it went wrong this
- * time or not.
+ * Running values of several registers that nothing holds together while they are read. High and
+ * low, each read once, are two moments: a carry in between gives a value that never was. Reading
+ * the first one again right after the second is how one knows; who does not is told, whether it
+ * went wrong this time or not.
  */
 #include "internal.h"
 
