@@ -23,12 +23,6 @@ typedef struct divisor {
     bool too_many;
 } divisor;
 
-static bool same(const wad_fieldref *a, const wad_fieldref *b)
-{
-    return a->block == b->block && a->reg == b->reg && a->field == b->field &&
-           a->reg_index == b->reg_index && a->index == b->index;
-}
-
 static void fill_values(corner *c, bool code)
 {
     const wad_bitfield *f = c->field.field;
@@ -48,7 +42,7 @@ static void collect(divisor *d, const wad_expr *e)
         return;
     if (e->op == WADI_OP_FIELD || e->op == WADI_OP_PICK) {
         unsigned i = 0;
-        while (i < d->n && !same(&d->fields[i].field, &e->field))
+        while (i < d->n && !wadi_same_field(&d->fields[i].field, &e->field))
             i++;
         if (i == MOST_FIELDS) {
             d->too_many = true;
@@ -69,7 +63,7 @@ static bool field_value(void *ctx, const wad_fieldref *ref, wad_rational *value)
 {
     divisor *d = ctx;
     for (unsigned i = 0; i < d->n; i++)
-        if (same(&d->fields[i].field, ref)) {
+        if (wadi_same_field(&d->fields[i].field, ref)) {
             *value = d->fields[i].values[d->fields[i].at];
             return true;
         }

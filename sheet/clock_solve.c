@@ -45,17 +45,11 @@ typedef struct search {
     bool any;
 } search;
 
-static bool same(const wad_fieldref *a, const wad_fieldref *b)
-{
-    return a->block == b->block && a->reg == b->reg && a->field == b->field &&
-           a->reg_index == b->reg_index && a->index == b->index;
-}
-
 static bool field_value(void *ctx, const wad_fieldref *ref, wad_rational *value)
 {
     search *s = ctx;
     for (unsigned i = 0; i < s->n; i++)
-        if (same(&s->trials[i].field, ref)) {
+        if (wadi_same_field(&s->trials[i].field, ref)) {
             const wad_enumerator *e = wad_bitfield_enum(ref->field, s->trials[i].value);
             *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)s->trials[i].value);
             return true;
@@ -162,7 +156,7 @@ static void try_fields(search *s)
     trial *t = &s->trials[s->n++];
     uint64_t from = ref.field && ref.field->not_zero;
     for (unsigned i = 0; i < s->n_held; i++)
-        if (same(&s->held[i].field, &ref))
+        if (wadi_same_field(&s->held[i].field, &ref))
             from = max = s->held[i].value;
     for (uint64_t value = from; value <= max && !s->too_many; value++) {
         if (ref.field && ref.field->n_enums && !wad_bitfield_enum(ref.field, value))
@@ -181,7 +175,7 @@ static void add_setting(GArray *list, const wad_fieldref *field, uint64_t value)
     if (value == reset_value(field))
         return;
     for (unsigned i = 0; i < list->len; i++)
-        if (same(&g_array_index(list, wad_clock_setting, i).field, field))
+        if (wadi_same_field(&g_array_index(list, wad_clock_setting, i).field, field))
             return;
     g_array_append_val(list, setting);
 }
@@ -192,7 +186,7 @@ static void add_law_fields(const search *s, const wad_expr *e, GArray *list)
         return;
     if (e->op == WADI_OP_FIELD || e->op == WADI_OP_PICK)
         for (unsigned i = 0; i < s->n_best; i++)
-            if (same(&s->best[i].field, &e->field))
+            if (wadi_same_field(&s->best[i].field, &e->field))
                 add_setting(list, &s->best[i].field, s->best[i].value);
     for (unsigned i = 0; i < e->n_picks; i++)
         add_law_fields(s, e->picks[i].value, list);

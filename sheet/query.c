@@ -104,6 +104,12 @@ unsigned wad_role_count(const wad_role *role)
     return role->reg && role->reg->count ? role->reg->count : 1;
 }
 
+bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b)
+{
+    return a->block == b->block && a->reg == b->reg && a->field == b->field &&
+           a->reg_index == b->reg_index && a->index == b->index;
+}
+
 /* Where element `ref->index` of `ref->field` lies: on into the next registers when it spills. */
 void wadi_place_element(wad_fieldref *ref)
 {

@@ -97,6 +97,8 @@ void wadi_expected(wadi_cursor *c, const char *what);
 /** "'x'", "the end of the line": for messages. */
 const char *wadi_tok_describe(const wadi_source *src, const wadi_tok *tok);
 
+/** One field of one register of one block. */
+bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b);
 /** Fills in register, lsb and width of a field array's element from its index. */
 void wadi_place_element(wad_fieldref *ref);
 

@@ -136,9 +136,9 @@ WADI_INLINE wad_field wadi_high_part(wad_field f)
     return f;
 }
 
-/* Where reading the low half does not hold the high one, the high one is read until it is the same
- * twice: the low half then belongs to it. */
-WADI_INLINE uint32_t wadi_get_split(uintptr_t base, wad_field f)
+/* The two halves as they belong together: where reading the low one does not hold the high one, the
+ * high one is read until it is the same twice. */
+WADI_INLINE uint32_t wadi_read_halves(uintptr_t base, wad_field f, uint32_t *high_half)
 {
     wad_field low = wadi_low_part(f), high = wadi_high_part(f);
     uint32_t lo, hi;
@@ -153,7 +153,14 @@ WADI_INLINE uint32_t wadi_get_split(uintptr_t base, wad_field f)
             again = wadi_read(base, high.off, f.size);
         } while (again != hi);
     }
-    return (lo >> low.lsb & wadi_ones(low)) | (hi & wadi_ones(high)) << low.width;
+    *high_half = hi & wadi_ones(high);
+    return lo >> low.lsb & wadi_ones(low);
+}
+
+WADI_INLINE uint32_t wadi_get_split(uintptr_t base, wad_field f)
+{
+    uint32_t high, low = wadi_read_halves(base, f, &high);
+    return low | high << wadi_low_part(f).width;
 }
 
 /** The field's value. One that is split over two registers comes whole, also while it counts. */
@@ -164,26 +171,13 @@ WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
     return wadi_read(base, f.off, f.size) >> f.lsb & wadi_ones(f);
 }
 
-/** The same for a value of up to 64 bits. Never torn: where reading the low half does not hold the
- * high one, the high one is read until it is the same twice. */
+/** The same for a value of up to 64 bits. Never torn. */
 WADI_INLINE uint64_t wad_get64(uintptr_t base, wad_field f)
 {
     if (!f.high || f.width <= 32)
         return wad_get(base, f);
-    wad_field low = wadi_low_part(f), high = wadi_high_part(f);
-    uint32_t lo, hi;
-    if (f.how & WAD_HOW_LATCHES) {
-        lo = wadi_read(base, low.off, f.size);
-        hi = wadi_read(base, high.off, f.size);
-    } else {
-        uint32_t again = wadi_read(base, high.off, f.size);
-        do {
-            hi = again;
-            lo = wadi_read(base, low.off, f.size);
-            again = wadi_read(base, high.off, f.size);
-        } while (again != hi);
-    }
-    return (lo >> low.lsb & wadi_ones(low)) | (uint64_t)(hi & wadi_ones(high)) << low.width;
+    uint32_t high, low = wadi_read_halves(base, f, &high);
+    return low | (uint64_t)high << wadi_low_part(f).width;
 }
 
 WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
