@@ -193,6 +193,14 @@ wad_status wad_timer_set_rate(wad_timer *t, wad_rate rate, int32_t *error_ppm)
     return WAD_OK;
 }
 
+wad_status wad_timer_one_shot(wad_timer *t, bool on)
+{
+    if (!wad_has(R.one_shot))
+        return WAD_E_ABSENT;
+    put(t->block->base, R.one_shot, on);
+    return WAD_OK;
+}
+
 void wad_timer_start(wad_timer *t)
 {
     put(t->block->base, R.enable, 1);

@@ -81,8 +81,15 @@ static void advance(wad_sim *sim, uint64_t cycles)
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
 {
     sim->calls++;
-    advance(sim, cycles);
-    wadi_cpu_service(sim);
+    do { /* from event to event, so that an interrupt in the middle comes in the middle */
+        const wad_event *e = sim->masked ? NULL : wadi_queue_first(&sim->queue);
+        uint64_t part = cycles;
+        if (e && e->ps > sim->now)
+            part = MIN(part, (e->ps - sim->now) / sim->cycle_ps + 1);
+        advance(sim, part);
+        wadi_cpu_service(sim);
+        cycles -= part;
+    } while (cycles);
 }
 
 /* ---- interrupts ---- */

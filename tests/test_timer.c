@@ -378,6 +378,66 @@ static void duty_is_right_at_its_ends(void **state)
     wad_sheet_free(sheet);
 }
 
+/* ---- one period, by itself ---- */
+
+static wad_timer shot;
+static unsigned shots;
+static uint64_t shot_ps[8];
+static wad_sim *shot_sim;
+
+static void handle_shot(void)
+{
+    wad_timer_handle(&shot);
+}
+
+static void on_shot(void *context)
+{
+    (void)context;
+    shot_ps[shots++ % 8] = wad_sim_now(shot_sim);
+}
+
+static int shot_main(void)
+{
+    uint64_t started;
+    if (wad_timer_open(&shot, &corran32_cnt0, WAD_PERIOD_MS(2), NULL) != WAD_OK ||
+        wad_timer_one_shot(&shot, true) != WAD_OK ||
+        wad_timer_on_wrap(&shot, 0, on_shot, NULL) != WAD_OK)
+        return 1;
+    wad_irq_global_on();
+    for (unsigned i = 0; i < 3; i++) {
+        wad_timer_start(&shot);
+        started = wad_sim_now(shot_sim);
+        wad_port_cycles(80000); /* 10 ms at 8 MHz: five periods, were it not for the stop */
+        if (shots != i + 1 || shot_ps[i] - started > WAD_PS_PER_S / 1000 * 21 / 10 ||
+            shot_ps[i] - started < WAD_PS_PER_S / 1000 * 19 / 10)
+            return 2;
+    }
+    if (wad_timer_one_shot(&shot, false) != WAD_OK)
+        return 3;
+    wad_timer_start(&shot);
+    wad_port_cycles(80000);
+    while (shots >= 7) /* it goes on: 2, 4, 6, 8 ms */
+        wad_port_sleep();
+    return 4;
+}
+
+static void one_shot_gives_one_period_a_start(void **state)
+{
+    (void)state;
+    char *why;
+    wad_sheet *sheet = test_chip("corran32");
+    wad_handler handlers[16] = {[8] = handle_shot};
+    shot_sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(shot_sim, shot_main, handlers, 16);
+    wad_run_result r = wad_sim_run(shot_sim, WAD_PS_PER_S / 20);
+    if (r.end != WAD_RUN_TIME)
+        fail_msg("%s", r.story);
+    assert_true(shots >= 7);
+    assert_int_equal(wad_sim_finding_count(shot_sim), 0);
+    wad_sim_free(shot_sim);
+    wad_sheet_free(sheet);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -387,6 +447,7 @@ int main(void)
         cmocka_unit_test(rate_changes_at_a_period_and_without_a_glitch),
         cmocka_unit_test(wrong_arguments_are_refused_and_nothing_written),
         cmocka_unit_test(duty_is_right_at_its_ends),
+        cmocka_unit_test(one_shot_gives_one_period_a_start),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

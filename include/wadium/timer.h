@@ -75,6 +75,11 @@ WAD_MUST_CHECK wad_status wad_timer_set_duty(wad_timer *timer, unsigned channel,
  * Errors as wad_timer_open; then the old rate goes on. */
 WAD_MUST_CHECK wad_status wad_timer_set_rate(wad_timer *timer, wad_rate rate, int32_t *error_ppm);
 
+/** With `on` each wad_timer_start gives one period, at whose end the hardware stops the timer by
+ * itself; without, it goes on. While it is stopped. Never blocks. WAD_E_ABSENT: the block cannot.
+ */
+WAD_MUST_CHECK wad_status wad_timer_one_shot(wad_timer *timer, bool on);
+
 /** Lets the timer count (sets the enable bit), and stops it where it stands. Never block. */
 void wad_timer_start(wad_timer *timer);
 void wad_timer_stop(wad_timer *timer);
