@@ -13,6 +13,9 @@ typedef struct steps_flags {
 static int show(const wad_steps *steps, const steps_flags *flags)
 {
     cli_output out;
+    if (!wad_steps_count(steps))
+        return cli_error("no steps were recorded%s%s%s", flags->call ? " inside of '" : "",
+                         flags->call ? flags->call : "", flags->call ? "'" : "");
     if (!cli_open_output(&out, flags->output))
         return CLI_USAGE;
     if (flags->markdown)
@@ -23,9 +26,6 @@ static int show(const wad_steps *steps, const steps_flags *flags)
         wad_show_steps(steps, out.file);
     if (!cli_close_output(&out))
         return CLI_USAGE;
-    if (!wad_steps_count(steps))
-        return cli_error("no steps were recorded%s%s%s", flags->call ? " inside of '" : "",
-                         flags->call ? flags->call : "", flags->call ? "'" : "");
     return wad_steps_warnings(steps) ? CLI_FAILED : CLI_GOOD;
 }
 

@@ -22,4 +22,7 @@ char *wadi_emit_handler(const wad_sheet *sheet, unsigned line);
 /** True when a field can be written at all. */
 bool wadi_emit_writable(const wad_bitfield *field);
 
+/** Tables of the block's rates that the target solves (<wadium/rate.h>). */
+void wadi_emit_dividers(const wad_sheet *sheet, const wad_instance *block, FILE *out);
+
 #endif

@@ -5,7 +5,6 @@
 #include "build.h"
 #include "emit.h"
 #include "expr.h"
-#include "wadium/host/rate.h"
 
 typedef struct emitter {
     const wad_sheet *sheet;
@@ -414,70 +413,6 @@ static void emit_block(emitter *e, const wad_instance *b)
     g_free(name);
 }
 
-/* ---- how fields divide a block's clock ---- */
-
-static void emit_divider_lists(emitter *e, const wad_divider *d, const char *name)
-{
-    if (!d->set)
-        return;
-    fprintf(e->out, "static const uint32_t %s_set[] = {", name);
-    for (unsigned i = 0; i < d->n_set; i++)
-        fprintf(e->out, "%s%u", i ? ", " : "", d->set[i]);
-    fprintf(e->out, "};\n");
-    if (!d->codes)
-        return;
-    fprintf(e->out, "static const uint16_t %s_codes[] = {", name);
-    for (unsigned i = 0; i < d->n_set; i++)
-        fprintf(e->out, "%s%u", i ? ", " : "", d->codes[i]);
-    fprintf(e->out, "};\n");
-}
-
-static void emit_divider(emitter *e, const wad_rate_law *law, const wad_rate_target *t,
-                         const char *name)
-{
-    const wad_divider *d = &t->divider;
-    fprintf(e->out, "\n/* %s", wad_rate_text(law));
-    if (t->fraction_var >= 0)
-        fprintf(e->out, "; the count is %s * %u + %s",
-                wad_rate_var_name(law, (unsigned)t->count_var), 1u << t->fraction_bits,
-                wad_rate_var_name(law, (unsigned)t->fraction_var));
-    fprintf(e->out, " */\n");
-    emit_divider_lists(e, d, name);
-    fprintf(e->out,
-            "static const wad_divider %s = {\n    .up = %u,\n    .down = %u,\n"
-            "    .min = %uu,\n    .max = %uu,\n    .prescale_min = %uu,\n"
-            "    .prescale_max = %uu,\n    .power = %u,\n",
-            name, d->up, d->down, d->min, d->max, d->prescale_min, d->prescale_max, d->power);
-    if (d->set)
-        fprintf(e->out, "    .set = %s_set,\n    .n_set = %u,\n", name, d->n_set);
-    if (d->codes)
-        fprintf(e->out, "    .codes = %s_codes,\n", name);
-    fprintf(e->out,
-            "    .prescale_plus = %u,\n    .counts_up = %d,\n    .count_first = %d,\n"
-            "    .count_from = %uu,\n    .count_plus = %uu,\n};\n",
-            d->prescale_plus, d->counts_up, d->count_first, d->count_from, d->count_plus);
-}
-
-static void emit_dividers(emitter *e, const wad_instance *b)
-{
-    char *text = wad_rate_names(b), **names = g_strsplit(text, ", ", -1), *why;
-    for (unsigned i = 0; names[i] && *names[i]; i++) {
-        wad_rate_law *law = wad_rate_open(e->sheet, b, names[i], &why);
-        wad_rate_target t;
-        char *block = wadi_emit_lower(b->name);
-        char *name = g_strdup_printf("%s_%s_%s", e->lower, block, names[i]);
-        if (law && wad_rate_for_target(law, &t))
-            emit_divider(e, law, &t, name);
-        if (!law)
-            g_free(why);
-        wad_rate_close(law);
-        g_free(name);
-        g_free(block);
-    }
-    g_strfreev(names);
-    g_free(text);
-}
-
 static void emit_pins(emitter *e)
 {
     const wad_sheet *s = e->sheet;
@@ -600,7 +535,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
         emit_block(&e, sheet->blocks[i]);
     fprintf(out, "\n/* ---- dividers: rates for wad_divider_solve ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
-        emit_dividers(&e, sheet->blocks[i]);
+        wadi_emit_dividers(sheet, sheet->blocks[i], out);
     emit_watchdog(&e);
     emit_pins(&e);
     emit_routes(&e);

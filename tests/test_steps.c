@@ -133,6 +133,17 @@ static void wrong_order_is_told(void **state)
     assert_non_null(strstr(text, "t.csv:2:1: error: "));
     g_free(text);
     g_free(path);
+    path = g_build_filename(folder, "none.txt", NULL); /* nothing to tell: no file either */
+    char *out, *err;
+    assert_int_equal(WADIUM(&out, &err, "steps", SOURCE_DIR "/examples/lamp/lamp.bench", "-d",
+                            FIRMWARE_DIR, "--until", "3ms", "--call", "nobody", "-o", path),
+                     2);
+    assert_string_equal(err, "wadium: no steps were recorded inside of 'nobody'\n");
+    assert_string_equal(out, "");
+    assert_false(g_file_test(path, G_FILE_TEST_EXISTS));
+    g_free(out);
+    g_free(err);
+    g_free(path);
     test_remove(folder);
     wad_diags_free(diags);
     wad_sheet_free(sheet);
