@@ -138,7 +138,7 @@ static void wrong_order_is_told(void **state)
     assert_int_equal(WADIUM(&out, &err, "steps", SOURCE_DIR "/examples/lamp/lamp.bench", "-d",
                             FIRMWARE_DIR, "--until", "3ms", "--call", "nobody", "-o", path),
                      2);
-    assert_string_equal(err, "wadium: no steps were recorded inside of 'nobody'\n");
+    assert_non_null(strstr(err, "wadium: no steps were recorded inside of 'nobody'\n"));
     assert_string_equal(out, "");
     assert_false(g_file_test(path, G_FILE_TEST_EXISTS));
     g_free(out);
