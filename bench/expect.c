@@ -21,7 +21,19 @@ static const quantity_word pin_words[] = {
     {"low", WADI_EXPECT_LOW, WAD_UNIT_S},
     {"period", WADI_EXPECT_PERIOD, WAD_UNIT_S},
     {"edges", WADI_EXPECT_EDGES, WAD_UNIT_NONE},
+    {"grid", WADI_EXPECT_GRID, WAD_UNIT_S},
 };
+
+/* A text in its quotes, so that what does not print is seen. */
+static void append_word(GString *text, const wadi_tok *t)
+{
+    char *shown = t->type == WADI_T_STRING ? g_strescape(t->text, NULL) : NULL;
+    if (shown)
+        g_string_append_printf(text, "\"%s\"", shown);
+    else
+        g_string_append(text, t->text ? t->text : "");
+    g_free(shown);
+}
 
 static const char *text_between(wad_bench *b, const wadi_tok *from, const wadi_tok *to)
 {
@@ -32,7 +44,7 @@ static const char *text_between(wad_bench *b, const wadi_tok *from, const wadi_t
         if (t->type == WADI_T_NUMBER)
             g_string_append_printf(text, "%.12g", wadi_rat_double(t->number));
         else
-            g_string_append(text, t->text ? t->text : "");
+            append_word(text, t);
     }
     char *copy = wadi_arena_strndup(b->arena, text->str, text->len);
     g_string_free(text, TRUE);
@@ -71,19 +83,42 @@ static bool parse_within(wadi_cursor *c, wadi_expect *e, wad_unit unit)
     return !c->failed;
 }
 
+/* `grid 3 Hz within 62 us`, `grid 500 ms within 10 us`: the wanted value is kept as a period. */
+static void parse_grid(wadi_cursor *c, wadi_expect *e)
+{
+    wad_where where = c->tok->where;
+    wad_unit unit;
+    if (!wadi_parse_amount(c, &e->wanted, &unit))
+        return;
+    bool ok = e->wanted.num > 0 && (unit == WAD_UNIT_S || unit == WAD_UNIT_HZ);
+    if (ok && unit == WAD_UNIT_HZ)
+        e->wanted = (wad_rational){e->wanted.den, e->wanted.num};
+    where = ok ? c->tok->where : where;
+    if (!ok || !wadi_need_word(c, "within") || !wadi_parse_amount(c, &e->within, &e->within_unit) ||
+        e->within_unit != WAD_UNIT_S) {
+        if (!c->failed)
+            wadi_error(c->src, &where, "a grid is a rate and a time: grid 3 Hz within 62 us");
+        c->failed = true;
+    }
+}
+
 static void parse_pin_quantity(wadi_cursor *c, wadi_expect *e)
 {
     for (unsigned i = 0; i < G_N_ELEMENTS(pin_words); i++) {
         if (!wadi_take_word(c, pin_words[i].word))
             continue;
         e->type = pin_words[i].type;
+        if (e->type == WADI_EXPECT_GRID) {
+            parse_grid(c, e);
+            return;
+        }
         if (!parse_wanted(c, e, pin_words[i].unit))
             return;
         if (e->type != WADI_EXPECT_EDGES)
             parse_within(c, e, pin_words[i].unit);
         return;
     }
-    wadi_expected(c, "'frequency', 'duty', 'high', 'low', 'period', 'edges' or 'is'");
+    wadi_expected(c, "'frequency', 'duty', 'high', 'low', 'period', 'edges', 'grid' or 'is'");
 }
 
 static void parse_level(wadi_cursor *c, wadi_expect *e)
@@ -116,6 +151,9 @@ static void parse_irq(wadi_cursor *c, wadi_expect *e)
         e->type = WADI_EXPECT_IRQ_PERIOD;
         if (parse_wanted(c, e, WAD_UNIT_S))
             parse_within(c, e, WAD_UNIT_S);
+    } else if (wadi_take_word(c, "grid")) {
+        e->type = WADI_EXPECT_IRQ_GRID;
+        parse_grid(c, e);
     } else if (wadi_take_word(c, "latency")) {
         e->type = WADI_EXPECT_IRQ_LATENCY;
         if (wadi_need_word(c, "below"))
@@ -124,7 +162,7 @@ static void parse_irq(wadi_cursor *c, wadi_expect *e)
         e->type = WADI_EXPECT_IRQ_COUNT;
         parse_wanted(c, e, WAD_UNIT_NONE);
     } else {
-        wadi_expected(c, "'every', 'latency below' or 'count'");
+        wadi_expected(c, "'every', 'grid', 'latency below' or 'count'");
     }
 }
 
@@ -174,11 +212,35 @@ static bool parse_irq_subject(wad_bench *b, wadi_cursor *c, const char *name, wa
     return true;
 }
 
+/* `says "text" by 2 s`, `bytes 12`, `errors 0` */
+static bool parse_peer(wad_bench *b, wadi_cursor *c, const char *name, wadi_expect *e)
+{
+    int peer = wadi_bench_peer(b, name);
+    if (peer < 0)
+        return false;
+    e->line = (unsigned)peer;
+    if (wadi_take_word(c, "says")) {
+        e->type = WADI_EXPECT_SAYS;
+        const char *text = wadi_need_string(c, "the text in quotes");
+        e->says = text ? wadi_arena_strndup(b->arena, text, strlen(text)) : "";
+        e->at_ps = UINT64_MAX;
+        if (wadi_take_word(c, "by"))
+            wadi_parse_ps(c, &e->at_ps);
+        return true;
+    }
+    e->type = wadi_at_word(c, "bytes") ? WADI_EXPECT_BYTES : WADI_EXPECT_PEER_ERRORS;
+    if (wadi_take_word(c, "bytes") || wadi_take_word(c, "errors"))
+        parse_wanted(c, e, WAD_UNIT_NONE);
+    else
+        wadi_expected(c, "'says', 'bytes' or 'errors'");
+    return true;
+}
+
 static void parse_subject(wad_bench *b, wadi_cursor *c, wadi_expect *e)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "what is expected");
-    if (!name || parse_irq_subject(b, c, name, e))
+    if (!name || parse_irq_subject(b, c, name, e) || parse_peer(b, c, name, e))
         return;
     int probe = wadi_bench_probe(b, name);
     if (probe < 0) {
@@ -205,9 +267,11 @@ static unsigned subject_words(wadi_expect_type type)
     switch (type) {
     case WADI_EXPECT_NO_FINDINGS:
         return 0;
+    case WADI_EXPECT_AWAKE:
     case WADI_EXPECT_FINDING:
         return 1;
     case WADI_EXPECT_IRQ_LATENCY:
+    case WADI_EXPECT_IRQ_GRID:
     case WADI_EXPECT_IRQ_COUNT:
         return 3;
     default:
@@ -225,6 +289,10 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
         e.type = WADI_EXPECT_NO_FINDINGS;
     } else if (wadi_take_word(c, "finding")) {
         parse_finding(c, &e);
+    } else if (wadi_take_word(c, "awake")) {
+        e.type = WADI_EXPECT_AWAKE;
+        if (wadi_need_word(c, "below"))
+            parse_wanted(c, &e, WAD_UNIT_PART);
     } else {
         parse_subject(b, c, &e);
         parse_window(c, &e);
@@ -289,6 +357,64 @@ static wadi_judged judge_spread(const wadi_expect *e, const wad_stats *s, const 
     return (wadi_judged){spread(s), ok};
 }
 
+/* "all 120 within -1.2 us and +3.4 us of it, drift 0.02 ppm" */
+static wadi_judged judge_grid(const wadi_expect *e, const wadi_grid_meter *g)
+{
+    if (g->n < 2)
+        return (wadi_judged){g_strdup_printf("%llu edges: no grid", (unsigned long long)g->n),
+                             false};
+    double most = wadi_rat_double(e->within) * 1e12 * (1 + 1e-9);
+    bool ok =
+        !g->missing && !g->doubled && (double)g->latest <= most && (double)-g->earliest <= most;
+    char *early = seconds((double)-g->earliest / 1e12), *late = seconds((double)g->latest / 1e12);
+    GString *text = g_string_new(NULL);
+    g_string_append_printf(text, g->earliest || g->latest ? "%llu, up to " : "all %llu on it",
+                           (unsigned long long)g->n);
+    if (g->earliest)
+        g_string_append_printf(text, "%s early%s", early, g->latest ? " to " : "");
+    if (g->latest)
+        g_string_append_printf(text, "%s late", late);
+    if (g->earliest || g->latest) {
+        char *rms = seconds(floor(wadi_grid_rms(g) + 0.5) / 1e12);
+        g_string_append_printf(text, ", rms %s, drift %.3g ppm", rms, wadi_grid_drift(g) * 1e6);
+        g_free(rms);
+    }
+    if (g->missing)
+        g_string_append_printf(text, ", %llu missing", (unsigned long long)g->missing);
+    if (g->doubled)
+        g_string_append_printf(text, ", %llu too many", (unsigned long long)g->doubled);
+    g_free(early);
+    g_free(late);
+    return (wadi_judged){g_string_free(text, FALSE), ok};
+}
+
+static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
+{
+    if (e->type == WADI_EXPECT_SAYS) {
+        uint64_t ps = wadi_peer_heard(peer, e->says);
+        if (ps) {
+            char *when = seconds((double)ps / 1e12);
+            wadi_judged j = {g_strdup_printf("at %s", when), ps <= e->at_ps};
+            g_free(when);
+            return j;
+        }
+        char *tail = wadi_peer_tail(peer);
+        wadi_judged j = {g_strdup_printf(*tail ? "not heard, but \"%s\"" : "nothing heard", tail),
+                         false};
+        g_free(tail);
+        return j;
+    }
+    unsigned n = e->type == WADI_EXPECT_BYTES ? wadi_peer_bytes(peer) : wadi_peer_errors(peer);
+    return (wadi_judged){g_strdup_printf("%u", n), (double)n == wadi_rat_double(e->wanted)};
+}
+
+static wadi_judged judge_awake(const wadi_expect *e, const wad_run_result *run)
+{
+    double share = run->end_ps ? (double)run->awake_ps / (double)run->end_ps : 1;
+    return (wadi_judged){g_strdup_printf("%.4g %%", share * 100),
+                         share < wadi_rat_double(e->wanted)};
+}
+
 static wadi_judged judge_pin(const wadi_gauge *g)
 {
     static const char *const levels[] = {"low", "high", "floating"};
@@ -312,6 +438,8 @@ static wadi_judged judge_pin(const wadi_gauge *g)
         return judge_spread(e, &m->low, "no low pulse");
     case WADI_EXPECT_PERIOD:
         return judge_spread(e, &m->period, "no whole period");
+    case WADI_EXPECT_GRID:
+        return judge_grid(e, &g->grid);
     case WADI_EXPECT_EDGES:
         return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)m->edges),
                              (double)m->edges == wadi_rat_double(e->wanted)};
@@ -325,6 +453,8 @@ static wadi_judged judge_irq(const wadi_gauge *g)
     const wadi_expect *e = g->expect;
     if (e->type == WADI_EXPECT_IRQ_PERIOD)
         return judge_spread(e, &g->period, g->count ? "served once only" : "never served");
+    if (e->type == WADI_EXPECT_IRQ_GRID)
+        return judge_grid(e, &g->grid);
     if (e->type == WADI_EXPECT_IRQ_COUNT)
         return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)g->count),
                              (double)g->count == wadi_rat_double(e->wanted)};
@@ -362,8 +492,12 @@ static wadi_judged judge_findings(const wadi_expect *e, const wad_sim *sim)
     return (wadi_judged){g_strdup_printf(hits ? "%u" : "not found", hits), hits > 0};
 }
 
-wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim)
+wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim, const wad_run_result *run)
 {
+    if (g->expect->type == WADI_EXPECT_AWAKE)
+        return judge_awake(g->expect, run);
+    if (g->expect->type >= WADI_EXPECT_SAYS && g->expect->type <= WADI_EXPECT_PEER_ERRORS)
+        return judge_peer(g->expect, g->peer);
     if (g->expect->type <= WADI_EXPECT_LEVEL)
         return judge_pin(g);
     if (g->expect->type <= WADI_EXPECT_IRQ_COUNT)

@@ -7,6 +7,18 @@
 #include <string.h>
 #include <unistd.h>
 
+wadi_axis wadi_axis_of(uint64_t from, uint64_t to, unsigned columns)
+{
+    static const struct {
+        double scale;
+        const char *unit;
+    } units[] = {{1e12, "s"}, {1e9, "ms"}, {1e6, "us"}, {1e3, "ns"}, {1, "ps"}};
+    unsigned i = 0;
+    while (i < 4 && (double)(to - from) < units[i].scale)
+        i++;
+    return (wadi_axis){from, to, columns, units[i].scale, units[i].unit};
+}
+
 char *wadi_gnuplot_quoted(const char *text)
 {
     char **parts = g_strsplit(text, "'", -1);

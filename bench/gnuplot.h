@@ -4,7 +4,18 @@
 #define WADI_GNUPLOT_H
 
 #include <stdbool.h>
+#include <stdint.h>
 #include <stdio.h>
+
+/** A time axis, in the unit that suits its length. */
+typedef struct wadi_axis {
+    uint64_t from, to; /* picoseconds */
+    unsigned columns;
+    double scale; /* picoseconds in a unit */
+    const char *unit;
+} wadi_axis;
+
+wadi_axis wadi_axis_of(uint64_t from, uint64_t to, unsigned columns);
 
 /** Writes a script: `terminal` is the kind with its size, font and background, `file` the output,
  * quoted for gnuplot. */

@@ -5,7 +5,9 @@
 
 #include <glib.h>
 
+#include "grid.h"
 #include "sheet/build.h"
+#include "uart_peer.h"
 #include "wadium/host/bench.h"
 
 /* What is captured: a pin under a name. */
@@ -44,10 +46,16 @@ typedef enum wadi_expect_type {
     WADI_EXPECT_LOW,
     WADI_EXPECT_PERIOD,
     WADI_EXPECT_EDGES,
+    WADI_EXPECT_GRID,
     WADI_EXPECT_LEVEL,
     WADI_EXPECT_IRQ_PERIOD,
+    WADI_EXPECT_IRQ_GRID,
     WADI_EXPECT_IRQ_LATENCY,
     WADI_EXPECT_IRQ_COUNT,
+    WADI_EXPECT_AWAKE,
+    WADI_EXPECT_SAYS,
+    WADI_EXPECT_BYTES,
+    WADI_EXPECT_PEER_ERRORS,
     WADI_EXPECT_NO_FINDINGS,
     WADI_EXPECT_FINDING
 } wadi_expect_type;
@@ -56,7 +64,8 @@ typedef struct wadi_expect {
     wadi_expect_type type;
     wad_where where;
     unsigned probe; /* of a pin */
-    unsigned line;  /* of an interrupt */
+    unsigned line;  /* of an interrupt; of a serial line's peer, its number */
+    const char *says;
     const char *subject;
     wad_rational wanted; /* in base units: Hz, s, share */
     wad_rational within;
@@ -75,6 +84,18 @@ typedef struct wadi_clock_error {
     wad_rational share;
 } wadi_clock_error;
 
+/* An oscillator that stops, and perhaps runs again. */
+typedef struct wadi_clock_failure {
+    const wad_clock *clock;
+    uint64_t at_ps, until_ps; /* until 0: for good */
+} wadi_clock_failure;
+
+/* A line that must be served in time. */
+typedef struct wadi_requirement {
+    unsigned line;
+    uint64_t within_ps;
+} wadi_requirement;
+
 struct wad_bench {
     wadi_arena *arena;
     const char *title;
@@ -88,6 +109,10 @@ struct wad_bench {
     uint32_t seed;
     unsigned load;        /* percent */
     GArray *clock_errors; /* wadi_clock_error */
+    GArray *failures;     /* wadi_clock_failure */
+    GArray *requirements; /* wadi_requirement */
+    GArray *peers;        /* wadi_peer_def */
+    GArray *says;         /* wadi_peer_say */
     GArray *silences;     /* wadi_silence_rule */
     GArray *irq_probes;   /* wadi_irq_probe */
     GArray *probes;       /* wadi_probe */
@@ -107,6 +132,13 @@ bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);
 bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit);
 /** The handler of a line is captured, as `name` unless it is already. */
 void wadi_bench_capture_irq(wad_bench *bench, unsigned line, const char *name);
+/* ---- serial.c's and uart_peer.c's words ---- */
+void wadi_say_uart(wad_bench *bench, wadi_cursor *c);
+/** `send`, or `reply`. */
+void wadi_say_text(wad_bench *bench, wadi_cursor *c, bool reply);
+/** The peer of a name, -1 for none. */
+int wadi_bench_peer(const wad_bench *bench, const char *name);
+
 /** The probe of a name, -1 for none. */
 int wadi_bench_probe(const wad_bench *bench, const char *name);
 
@@ -117,7 +149,9 @@ typedef struct wadi_gauge {
     const wadi_expect *expect;
     wad_meter meter;
     wad_stats period, latency;
+    wadi_grid_meter grid;
     uint64_t count, last_entry;
+    const wadi_peer *peer;
     wad_level level_then;
 } wadi_gauge;
 
@@ -126,6 +160,6 @@ typedef struct wadi_judged {
     bool passed;
 } wadi_judged;
 
-wadi_judged wadi_judge(const wadi_gauge *gauge, const wad_sim *sim);
+wadi_judged wadi_judge(const wadi_gauge *gauge, const wad_sim *sim, const wad_run_result *run);
 
 #endif

@@ -280,6 +280,41 @@ static void say_seed(wad_bench *b, wadi_cursor *c)
         b->seed = (uint32_t)seed;
 }
 
+/* `clock xtal fails at 2 s until 3 s` */
+static void say_failure(wad_bench *b, wadi_cursor *c, const wad_clock *clock)
+{
+    wadi_clock_failure f = {.clock = clock};
+    wadi_need_word(c, "at");
+    wadi_parse_ps(c, &f.at_ps);
+    wad_where where = c->tok->where;
+    if (wadi_take_word(c, "until") && wadi_parse_ps(c, &f.until_ps) && f.until_ps <= f.at_ps) {
+        wadi_error(c->src, &where, "the failure ends before it begins");
+        c->failed = true;
+    }
+    if (wadi_need_end(c))
+        g_array_append_val(b->failures, f);
+}
+
+/* `require CNT1 interrupt within 20 us` */
+static void say_require(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "a block with an interrupt");
+    const wad_instance *block = name ? wad_sheet_block(b->sheet, name) : NULL;
+    wadi_requirement q = {0};
+    if (name && (!block || !block->n_irqs)) {
+        wadi_error(c->src, &where,
+                   block ? "block %s has no interrupt line" : "there is no block %s", name);
+        c->failed = true;
+    }
+    wadi_need_word(c, "interrupt");
+    wadi_need_word(c, "within");
+    if (!wadi_parse_ps(c, &q.within_ps) || !wadi_need_end(c) || !block)
+        return;
+    q.line = (unsigned)block->irqs[0];
+    g_array_append_val(b->requirements, q);
+}
+
 /* `clock internal off 0.8 %`: this oscillator is that much fast, or slow with a minus. */
 static void say_clock(wad_bench *b, wadi_cursor *c)
 {
@@ -289,6 +324,10 @@ static void say_clock(wad_bench *b, wadi_cursor *c)
     if (name && (!e.clock || e.clock->law)) {
         wadi_error(c->src, &where, "'%s' is no oscillator of the board's chip", name);
         c->failed = true;
+    }
+    if (!c->failed && wadi_take_word(c, "fails")) {
+        say_failure(b, c, e.clock);
+        return;
     }
     if (!wadi_need_word(c, "off"))
         return;
@@ -360,9 +399,20 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         wadi_parse_expect(b, &c);
     else if (wadi_take_word(&c, "clock"))
         say_clock(b, &c);
+    else if (wadi_take_word(&c, "uart"))
+        wadi_say_uart(b, &c);
+    else if (wadi_at_word(&c, "send") || wadi_at_word(&c, "reply")) {
+        bool reply = wadi_take_word(&c, "reply");
+        if (!reply)
+            wadi_take_word(&c, "send");
+        wadi_say_text(b, &c, reply);
+    } else if (wadi_take_word(&c, "require"))
+        say_require(b, &c);
     else
-        wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-                          "'clock', 'load', 'silence', 'run' or 'expect'");
+        wadi_expected(
+            &c,
+            "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
+            "'clock', 'require', 'uart', 'send', 'reply', 'load', 'silence', 'run' or 'expect'");
     return !c.failed;
 }
 
@@ -379,6 +429,10 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
     b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
+    b->peers = g_array_new(FALSE, FALSE, sizeof(wadi_peer_def));
+    b->says = g_array_new(FALSE, FALSE, sizeof(wadi_peer_say));
+    b->failures = g_array_new(FALSE, FALSE, sizeof(wadi_clock_failure));
+    b->requirements = g_array_new(FALSE, FALSE, sizeof(wadi_requirement));
     b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
     b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
     return b;
@@ -408,6 +462,10 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->stimuli, TRUE);
     g_array_free(b->expects, TRUE);
     g_array_free(b->clock_errors, TRUE);
+    g_array_free(b->peers, TRUE);
+    g_array_free(b->says, TRUE);
+    g_array_free(b->failures, TRUE);
+    g_array_free(b->requirements, TRUE);
     g_array_free(b->silences, TRUE);
     wad_board_free(b->own_board);
     wad_sheet_free(b->own_sheet);

@@ -7,24 +7,7 @@
 #include "gnuplot.h"
 #include "wadium/host/bench.h"
 
-typedef struct axis {
-    uint64_t from, to;
-    unsigned columns;
-    double scale; /* picoseconds in a unit */
-    const char *unit;
-} axis;
-
-static axis make_axis(uint64_t from, uint64_t to, unsigned columns)
-{
-    static const struct {
-        double scale;
-        const char *unit;
-    } units[] = {{1e12, "s"}, {1e9, "ms"}, {1e6, "us"}, {1e3, "ns"}, {1, "ps"}};
-    unsigned i = 0;
-    while (i < 4 && (double)(to - from) < units[i].scale)
-        i++;
-    return (axis){from, to, columns, units[i].scale, units[i].unit};
-}
+typedef wadi_axis axis;
 
 /* ---- what a channel shows in each column ---- */
 
@@ -168,7 +151,7 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
     const picture *p = data;
     const wad_plot_options *o = p->options;
     uint64_t to = o->to_ps ? o->to_ps : p->end_ps;
-    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, p->width);
+    axis x = wadi_axis_of(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, p->width);
     char *title = wadi_gnuplot_quoted(o->title ? o->title : "");
     fprintf(gp,
             "set terminal %s\n"
@@ -177,7 +160,7 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
             "'#DDDDDD'\nset key off\n",
             terminal, file);
     if (o->detail_to > o->detail_from) {
-        axis d = make_axis(o->detail_from, o->detail_to, x.columns);
+        axis d = wadi_axis_of(o->detail_from, o->detail_to, x.columns);
         fprintf(gp, "set multiplot layout 2,1\n");
         emit_panel(gp, p->capture, p->end_ps, &x, title, true);
         emit_panel(gp, p->capture, p->end_ps, &d, "detail", false);
@@ -231,7 +214,7 @@ void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options
         label = MAX(label, (unsigned)strlen(wad_capture_name(c, i)));
     uint64_t to = o->to_ps ? o->to_ps : end_ps;
     unsigned columns = width > label + 34 ? width - label - 24 : 10;
-    axis x = make_axis(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, columns);
+    axis x = wadi_axis_of(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, columns);
     if (o->title)
         fprintf(out, "%s\n", o->title);
     for (unsigned i = 0; i < n; i++) {

@@ -28,11 +28,13 @@ typedef struct session {
     wadi_gauge *gauges;
     unsigned n_gauges;
     int *irq_channels; /* by line; -1 for none */
+    int running_word;  /* of the capture: the line that runs; -1 for none */
     GPtrArray *steps;
     GPtrArray *texts;
     GPtrArray *notes;
     wadi_trace_writer *trace;
     wadi_handlers *handlers;
+    wadi_peer **peers; /* one a serial line of the bench */
     wad_verdict *verdicts;
     char *setting;
 } session;
@@ -46,6 +48,9 @@ static void on_pin(void *ctx, uint64_t ps, wad_level level)
     for (guint i = 0; i < t->gauges->len; i++) {
         wadi_gauge *g = t->gauges->pdata[i];
         wad_meter_edge(&g->meter, ps, level);
+        if (g->expect->type == WADI_EXPECT_GRID && level == WAD_HIGH && ps >= g->expect->from_ps &&
+            ps <= g->expect->to_ps)
+            wadi_grid_edge(&g->grid, ps);
         if (ps <= g->expect->at_ps)
             g->level_then = level;
     }
@@ -58,6 +63,8 @@ static void gauge_irq(wadi_gauge *g, const wad_irq_record *r)
     if (g->count)
         wad_stats_add(&g->period, r->entered_ps - g->last_entry);
     wad_stats_add(&g->latency, r->entered_ps - r->raised_ps);
+    if (g->expect->type == WADI_EXPECT_IRQ_GRID)
+        wadi_grid_edge(&g->grid, r->entered_ps);
     g->last_entry = r->entered_ps;
     g->count++;
 }
@@ -67,10 +74,22 @@ static bool is_irq(wadi_expect_type type)
     return type >= WADI_EXPECT_IRQ_PERIOD && type <= WADI_EXPECT_IRQ_COUNT;
 }
 
+/* The line that runs from now on, plus 1; 0 is main. */
+static uint32_t running_line(const session *s, const wad_irq_record *r)
+{
+    if (!r->left_ps)
+        return r->line + 1;
+    int outer = wadi_handlers_running(s->handlers);
+    return outer < 0 ? 0 : (uint32_t)outer + 1;
+}
+
 static void on_irq(void *ctx, const wad_irq_record *r)
 {
     session *s = ctx;
     wadi_handlers_note(s->handlers, r);
+    if (s->running_word >= 0)
+        wad_capture_value(s->capture, (unsigned)s->running_word,
+                          r->left_ps ? r->left_ps : r->entered_ps, running_line(s, r));
     if (s->irq_channels[r->line] >= 0)
         wad_capture_edge(s->capture, (unsigned)s->irq_channels[r->line],
                          r->left_ps ? r->left_ps : r->entered_ps, r->left_ps ? WAD_LOW : WAD_HIGH);
@@ -96,7 +115,7 @@ static void set_up_taps(session *s)
 }
 
 /* Handlers that are captured, or that an expectation names, are high while they run. */
-static void set_up_irqs(session *s)
+static void set_up_irqs(session *s, bool spans)
 {
     const wad_sheet *sheet = s->bench->sheet;
     s->irq_channels = g_new(int, sheet->n_vectors + 1);
@@ -108,11 +127,35 @@ static void set_up_irqs(session *s)
         wad_capture_edge(s->capture, channel, 0, WAD_LOW);
         s->irq_channels[p->line] = (int)channel;
     }
-    s->handlers = wadi_handlers_new(sheet);
+    s->running_word = -1;
+    if (s->bench->irq_probes->len)
+        s->running_word = (int)wad_capture_word(s->capture, "running", 8, 0);
+    s->handlers = wadi_handlers_new(sheet, spans);
     wad_sim_watch_irq(s->sim, on_irq, s);
+    if (spans)
+        wad_sim_watch_sleep(s->sim, wadi_handlers_sleep, s->handlers);
 }
 
 /* ---- the world ---- */
+
+typedef struct failing {
+    const wad_clock *clock;
+    bool fails;
+} failing;
+
+static void do_fail(wad_sim *sim, void *ctx)
+{
+    const failing *f = ctx;
+    wad_sim_fail_clock(sim, f->clock, f->fails);
+}
+
+static void fail_at(session *s, uint64_t ps, const wad_clock *clock, bool fails)
+{
+    failing *f = g_new(failing, 1);
+    *f = (failing){clock, fails};
+    g_ptr_array_add(s->steps, f);
+    wad_sim_at(s->sim, ps, do_fail, f);
+}
 
 static void do_step(wad_sim *sim, void *ctx)
 {
@@ -164,6 +207,18 @@ static void pulses(session *s, const wadi_stimulus *st)
     }
 }
 
+static void set_up_peers(session *s)
+{
+    const wad_bench *b = s->bench;
+    s->peers = g_new0(wadi_peer *, b->peers->len + 1);
+    for (guint i = 0; i < b->peers->len; i++)
+        s->peers[i] = wadi_peer_new(s->sim, &g_array_index(b->peers, wadi_peer_def, i), b->says, i);
+    for (unsigned i = 0; i < s->n_gauges; i++)
+        if (s->gauges[i].expect->type >= WADI_EXPECT_SAYS &&
+            s->gauges[i].expect->type <= WADI_EXPECT_PEER_ERRORS)
+            s->gauges[i].peer = s->peers[s->gauges[i].expect->line];
+}
+
 static void set_up_world(session *s)
 {
     const wad_bench *b = s->bench;
@@ -172,6 +227,12 @@ static void set_up_world(session *s)
         const wad_part_def *p = &b->board->parts[i];
         if (!strcmp(p->kind, "button") && p->n_wires && p->wires[0].pin && p->pull)
             at(s, 0, p->wires[0].pin, p->pull > 0 ? WAD_HIGH : WAD_LOW);
+    }
+    for (guint i = 0; i < b->failures->len; i++) {
+        const wadi_clock_failure *f = &g_array_index(b->failures, wadi_clock_failure, i);
+        fail_at(s, f->at_ps, f->clock, true);
+        if (f->until_ps)
+            fail_at(s, f->until_ps, f->clock, false);
     }
     for (guint i = 0; i < b->stimuli->len; i++) {
         const wadi_stimulus *st = &g_array_index(b->stimuli, wadi_stimulus, i);
@@ -209,7 +270,7 @@ static void judge(session *s)
     for (unsigned i = 0; i < s->n_gauges; i++) {
         wadi_gauge *g = &s->gauges[i];
         wad_meter_end(&g->meter, r->run.end_ps);
-        wadi_judged j = wadi_judge(g, s->sim);
+        wadi_judged j = wadi_judge(g, s->sim, &r->run);
         s->verdicts[i] = (wad_verdict){g->expect->subject, keep(s, j.measured), g->expect->text,
                                        j.passed, g->expect->where};
         r->passed = r->passed && j.passed;
@@ -274,6 +335,10 @@ static bool load(session *s, const wad_bench_options *options, char **why)
             return false;
         }
     }
+    for (guint i = 0; i < b->requirements->len; i++) {
+        const wadi_requirement *q = &g_array_index(b->requirements, wadi_requirement, i);
+        wad_sim_require_latency(s->sim, q->line, q->within_ps);
+    }
     for (guint i = 0; i < b->silences->len; i++)
         wad_sim_silence(s->sim, &g_array_index(b->silences, wadi_silence_rule, i).rule);
     if (options && options->prepare)
@@ -290,6 +355,7 @@ static void set_up_gauges(session *s)
         const wadi_expect *e = &g_array_index(expects, wadi_expect, i);
         s->gauges[i].expect = e;
         s->gauges[i].level_then = WAD_FLOATING;
+        wadi_grid_init(&s->gauges[i].grid, e->wanted);
         wad_meter_init(&s->gauges[i].meter, e->from_ps, e->to_ps);
     }
 }
@@ -309,8 +375,9 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     }
     set_up_gauges(s);
     set_up_taps(s);
-    set_up_irqs(s);
+    set_up_irqs(s, options && options->spans);
     set_up_world(s);
+    set_up_peers(s);
     s->result.title = b->title;
     s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
                                          : g_strdup(b->sheet->name));
@@ -322,8 +389,12 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.run =
         wad_sim_run(s->sim, options && options->until_ps ? options->until_ps : b->run_ps);
     s->result.capture = s->capture;
+    s->result.spans = wadi_handlers_spans(s->handlers, &s->result.n_spans, &s->result.lost_spans);
+    s->result.sleeps = wadi_handlers_sleeps(s->handlers, &s->result.n_sleeps);
     s->result.handlers = wadi_handlers_table(s->handlers, &s->result.n_handlers);
     wadi_trace_end(s->trace);
+    for (guint i = 0; i < b->peers->len; i++)
+        wadi_peer_end(s->peers[i], s->result.run.end_ps);
     judge(s);
     add_notes(s);
     wad_sim_unload(s->sim); /* a later bench of this process may need its place */
@@ -340,6 +411,9 @@ void wad_bench_result_free(wad_bench_result *result)
     g_free(s->taps);
     g_free(s->gauges);
     wadi_handlers_free(s->handlers);
+    for (unsigned i = 0; s->peers && s->peers[i]; i++)
+        wadi_peer_free(s->peers[i]);
+    g_free(s->peers);
     g_free(s->irq_channels);
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);

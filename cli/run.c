@@ -6,6 +6,7 @@
 typedef struct run_flags {
     gboolean tap, json, handlers;
     char *firmware_dir, *vcd, *silence, *trace, *replay, *dump;
+    char *timeline, *histogram, *from, *to;
     char **trace_blocks;
     gint explore, seed;
 } run_flags;
@@ -93,6 +94,24 @@ static bool write_dump(wad_sim *sim, const char *path)
     return cli_close_output(&out);
 }
 
+/* Pictures of the first bench's handlers. */
+static bool draw_handlers(const wad_bench_result *r, const run_flags *flags)
+{
+    wad_plot_options o = {0};
+    char *why = NULL;
+    if ((flags->from && !cli_time(flags->from, &o.from_ps)) ||
+        (flags->to && !cli_time(flags->to, &o.to_ps)))
+        return false;
+    bool ok = (!flags->timeline || wad_plot_timeline(r, &o, flags->timeline, &why)) &&
+              (!flags->histogram || wad_plot_histograms(r, &o, flags->histogram, &why));
+    if (!ok)
+        cli_error("%s", why);
+    if (ok && r->lost_spans)
+        fprintf(stderr, "wadium: the picture lacks the last %u calls of handlers\n", r->lost_spans);
+    g_free(why);
+    return ok;
+}
+
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
     wad_trace_options trace;
@@ -109,6 +128,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
     bool traced = flags->trace || flags->trace_blocks;
     wad_bench_options options = {.firmware_dir = flags->firmware_dir,
                                  .trace = traced ? &trace : NULL,
+                                 .spans = flags->timeline || flags->histogram,
                                  .stops = stops,
                                  .n_stops = n_stops};
     int status = CLI_GOOD;
@@ -135,6 +155,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         wad_report_json(results, done, stdout);
     for (unsigned i = 0; i < done; i++) {
         char *why = NULL;
+        if (i == 0 && (flags->timeline || flags->histogram) && !draw_handlers(results[i], flags))
+            status = CLI_USAGE;
         if (i == 0 && flags->dump && !write_dump(results[i]->sim, flags->dump))
             status = CLI_USAGE;
         if (i == 0 && flags->vcd &&
@@ -164,6 +186,13 @@ int cli_run(int argc, char **argv)
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
         {"handlers", 0, 0, G_OPTION_ARG_NONE, &flags.handlers,
          "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
+        {"timeline", 0, 0, G_OPTION_ARG_FILENAME, &flags.timeline,
+         "draw when the first bench's handlers waited, ran and were interrupted: .png or .svg",
+         "FILE"},
+        {"histogram", 0, 0, G_OPTION_ARG_FILENAME, &flags.histogram,
+         "draw how late its handlers were and how long they ran", "FILE"},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &flags.from, "pictures begin here", "TIME"},
+        {"to", 0, 0, G_OPTION_ARG_STRING, &flags.to, "and end here", "TIME"},
         {"silence", 0, 0, G_OPTION_ARG_FILENAME, &flags.silence,
          "findings not to be told, one a line: W304 at \"main.c:17\" \"reason\"", "FILE"},
         {"trace", 0, 0, G_OPTION_ARG_FILENAME, &flags.trace,
@@ -197,10 +226,14 @@ int cli_run(int argc, char **argv)
         status = CLI_USAGE;
     else if (flags.explore < 0)
         status = cli_error("--explore takes a number of runs");
-    else if (flags.explore && (flags.vcd || flags.trace || flags.trace_blocks || flags.tap ||
-                               flags.json || flags.replay || flags.dump))
+    else if (flags.explore &&
+             (flags.vcd || flags.trace || flags.trace_blocks || flags.tap || flags.json ||
+              flags.replay || flags.dump || flags.timeline || flags.histogram))
         status = cli_error("--explore tells of many runs: look at one of them with --replay, which "
                            "takes --vcd, --trace, --tap and --json");
+    else if ((flags.from || flags.to) && !flags.timeline && !flags.histogram)
+        status = cli_error("--from and --to are the ends of a picture: say --timeline FILE or "
+                           "--histogram FILE");
     else if (flags.trace_blocks && !flags.trace && !flags.vcd)
         status = cli_error("--trace-block narrows a trace: say --trace FILE, or --vcd FILE");
     else
@@ -210,6 +243,10 @@ int cli_run(int argc, char **argv)
     g_free(flags.vcd);
     g_free(flags.dump);
     g_free(flags.silence);
+    g_free(flags.timeline);
+    g_free(flags.histogram);
+    g_free(flags.from);
+    g_free(flags.to);
     g_free(flags.trace);
     g_free(flags.replay);
     g_strfreev(flags.trace_blocks);

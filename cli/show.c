@@ -17,7 +17,7 @@ static int show_path(const wad_sheet *sheet, const char *path)
         int status = cli_error("%s: %s", sheet->name,
                                why ? why
                                    : g_intern_string("name a block, a register as BLOCK.REGISTER, "
-                                                     "'vectors', 'clocks' or 'pins'"));
+                                                     "'vectors', 'triggers', 'clocks' or 'pins'"));
         g_free(why);
         return status;
     }
@@ -41,6 +41,13 @@ static int show_clocks(const wad_sheet *sheet)
     return broken ? CLI_FAILED : CLI_GOOD;
 }
 
+static int show_triggers(const wad_sheet *sheet)
+{
+    if (!wad_show_triggers(sheet, stdout))
+        printf("no block of %s listens to another one\n", sheet->name);
+    return CLI_GOOD;
+}
+
 static int show_chip(const char *name, const char *what, const char *which, bool json)
 {
     wad_sheet *sheet = cli_read_sheet(name);
@@ -53,6 +60,8 @@ static int show_chip(const char *name, const char *what, const char *which, bool
         wad_show_chip(sheet, stdout);
     else if (!strcmp(what, "vectors"))
         wad_show_vectors(sheet, stdout);
+    else if (!strcmp(what, "triggers"))
+        status = show_triggers(sheet);
     else if (!strcmp(what, "clocks"))
         status = show_clocks(sheet);
     else if (!strcmp(what, "pins"))
@@ -71,10 +80,12 @@ int cli_show(int argc, char **argv)
     int status;
     if (!cli_options(
             &argc, &argv, "show",
-            "CHIP [BLOCK | BLOCK.REGISTER | vectors | clocks | pins [BLOCK | PIN]]  or  BOARD",
+            "CHIP [BLOCK | BLOCK.REGISTER | vectors | triggers | clocks | pins [BLOCK | PIN]]  or  "
+            "BOARD",
             "Shows a chip, a block's registers, a register's bits with offsets in bytes "
-            "and words,\nabsolute address and reset value, the interrupt vectors, the clock "
-            "tree after reset,\nwhich function comes out on which pin;\nof a board the wiring "
+            "and words,\nabsolute address and reset value, the interrupt vectors, which "
+            "block can start,\ngate or clock which, the clock tree after reset, which function "
+            "comes out on which pin;\nof a board the wiring "
             "list.",
             entries, &status))
         return status;

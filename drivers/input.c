@@ -13,9 +13,12 @@
 wad_status wad_input_open(wad_input *c, const wad_timebase *base, unsigned channel, wad_route route,
                           wad_input_edge edge, unsigned filter, unsigned priority)
 {
-    const uint8_t codes[] = {R.edge_rise, R.edge_fall, R.edge_both};
+    const uint8_t codes[] = {R.edge_rise, R.edge_fall, R.edge_both, R.edge_both};
     uintptr_t at = base->block->base;
-    *c = (wad_input){.base = base, .channel = channel};
+    *c = (wad_input){.base = base,
+                     .channel = channel,
+                     .pin = WAD_ROUTE_PIN(route),
+                     .pulses = edge == WAD_INPUT_PULSE};
     if (!wad_has(R.capture) || channel >= R.captured.n || base->block->irq < 0)
         return WAD_E_ABSENT;
     if (wad_has(R.filter) ? filter > wadi_ones(R.filter) : filter > 0)
@@ -41,6 +44,34 @@ static uint64_t whole_count(const wad_input *c)
     return (now - ((now - low) & mask)) & wad_timebase_mask(c->base);
 }
 
+/* Begins to measure anew, from the next rise on. */
+static void forget(wad_input *c)
+{
+    c->lost++;
+    c->measured = c->widths = 0; /* they would be too short */
+    c->high = 0;
+    c->first = c->at;
+    c->began = false;
+}
+
+/* The pin stands as the edge left it, if no other edge came meanwhile. */
+static void take_pulse(wad_input *c, bool high)
+{
+    if (!high) {
+        if (c->began) {
+            c->high += (c->at - c->rise_at) & wad_timebase_mask(c->base);
+            c->widths++;
+        }
+        return;
+    }
+    if (c->began)
+        c->measured++;
+    else
+        c->first = c->at;
+    c->began = true;
+    c->rise_at = c->at;
+}
+
 void wad_input_handle(wad_input *c)
 {
     uintptr_t base = c->base->block->base;
@@ -48,12 +79,18 @@ void wad_input_handle(wad_input *c)
     if (!wad_get(base, captured))
         return;
     c->at = whole_count(c); /* before the flag: what comes now is not lost unseen */
-    wad_clear(base, captured);
+    if ((captured.how & WAD_HOW_KIND) != WAD_HOW_DATA) /* else reading has cleared it */
+        wad_clear(base, captured);
     if (wad_has(R.lost) && wad_get(base, wad_at(R.lost, c->channel))) {
         wad_clear(base, wad_at(R.lost, c->channel));
-        c->lost++;
-        c->measured = 0; /* it would be too short */
-        c->first = c->at;
+        forget(c);
+    } else if (c->pulses) {
+        bool high = wad_pin_read(c->pin);
+        c->edges++;
+        if (wad_get(base, captured)) /* the next edge is there: which one this was is not known */
+            forget(c);
+        else
+            take_pulse(c, high);
     } else if (c->edges++ == 0) {
         c->first = c->at;
     } else {
@@ -77,9 +114,16 @@ wad_status wad_input_read(wad_input *c, wad_input_result *r)
     uint64_t mask = wad_timebase_mask(c->base), first = c->first;
     r->periods = c->measured;
     r->last_at = c->at;
-    c->first = c->at;
-    c->measured = 0;
+    uint64_t high = c->high;
+    uint32_t widths = c->widths;
+    c->first = c->pulses ? c->rise_at : c->at;
+    if (c->pulses) /* the last whole period ended with the last rise */
+        r->last_at = c->rise_at;
+    c->measured = c->widths = 0;
+    c->high = 0;
     wad_port_irq_restore(state);
+    r->pulse_ns =
+        widths ? scale(high * c->base->prescale, 3, (uint64_t)widths * c->base->clock_hz) : 0;
     r->counts = (r->last_at - first) & mask;
     if (!r->periods || !r->counts)
         return WAD_E_EMPTY;

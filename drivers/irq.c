@@ -41,3 +41,41 @@ int wad_irq_current(void)
     uint32_t line = wad_get(WAD_IRQC_BASE, R.current);
     return line == R.current_none ? -1 : (int)line;
 }
+
+wad_status wad_irq_raise(int line)
+{
+    if (line < 0)
+        return WAD_E_ARG;
+    if (!wad_has(R.raise))
+        return WAD_E_ABSENT;
+    wad_put(WAD_IRQC_BASE, wad_at(R.raise, (unsigned)line), 1);
+    return WAD_OK;
+}
+
+wad_status wad_irq_dismiss(int line)
+{
+    if (line < 0)
+        return WAD_E_ARG;
+    if (!wad_has(R.dismiss))
+        return WAD_E_ABSENT;
+    wad_put(WAD_IRQC_BASE, wad_at(R.dismiss, (unsigned)line), 1);
+    return WAD_OK;
+}
+
+uint32_t wad_irq_hold(unsigned priority)
+{
+    if (!wad_has(R.threshold))
+        return wad_port_irq_save();
+    uint32_t before = wad_get(WAD_IRQC_BASE, R.threshold);
+    if (priority < before) /* never lets through what is held already */
+        wad_put(WAD_IRQC_BASE, R.threshold, priority);
+    return before;
+}
+
+void wad_irq_let(uint32_t held)
+{
+    if (wad_has(R.threshold))
+        wad_put(WAD_IRQC_BASE, R.threshold, held);
+    else
+        wad_port_irq_restore(held);
+}

@@ -1,33 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Built once for each counter layout of a chip: WAD_CHIP names its generated roles header. */
-#include <wadium/clock.h>
-#include <wadium/irq.h>
-#include <wadium/timer.h>
+#include "timer_private.h"
 
-#include WAD_CHIP
-
-#define R           WAD_COUNTER_TABLE
 #define RESET_POLLS 1000u
-#define FULL_DUTY   10000u
-
-static uint32_t largest(uint8_t bits, uint32_t plus)
-{
-    return bits >= 32 ? 0xFFFFFFFFu : (1u << bits) - 1u + plus;
-}
-
-/* A register that a lock keeps is opened for the one write, with nothing in between. */
-static inline void put(uintptr_t base, wad_field f, uint32_t value)
-{
-    if (!(f.how & WAD_HOW_LOCKED)) {
-        wad_put(base, f, value);
-        return;
-    }
-    uint32_t state = wad_port_irq_save();
-    WAD_COUNTER_UNLOCK(base);
-    wad_put(base, f, value);
-    WAD_COUNTER_LOCK(base);
-    wad_port_irq_restore(state);
-}
 
 /* A counter with a start value runs from there to its overflow: 2 ** bits - start counts. With
  * compare channels that hold the number of counts, one less, so that full duty fits the field. */
@@ -58,24 +33,26 @@ static uint32_t prescale_value(const wad_timer *t)
     return value;
 }
 
+/* Up and down again: a period is twice the reload value. Full duty is one more than that. */
 static wad_status solve(wad_timer *t, wad_rate rate, int32_t *error_ppm)
 {
     const wad_divider divider = {.up = 1,
-                                 .down = 1,
+                                 .down = t->centre ? 2u : 1u,
                                  .min = 1,
-                                 .max = longest_period(t->block),
+                                 .max = t->centre ? largest(t->block->bits, 0) - 1u
+                                                  : longest_period(t->block),
                                  .prescale_min = 1,
                                  .prescale_max = largest_prescale(),
                                  .power = R.prescale_power,
                                  .counts_up = wad_has(R.start)};
     wad_divider_setting s;
     wad_status st = wad_divider_solve(&divider, t->block->clock_hz(), rate, &s);
-    if (st == WAD_OK && s.prescale == 1 && s.count == 1)
+    if (st == WAD_OK && s.prescale == 1 && s.count == 1 && !t->centre)
         st = WAD_E_RANGE;
     if (st != WAD_OK)
         return st;
     t->prescale = s.prescale;
-    t->period = s.count;
+    t->period = t->centre ? 2u * s.count : s.count;
     if (error_ppm)
         *error_ppm = s.error_ppm;
     return WAD_OK;
@@ -89,7 +66,7 @@ static void write_rate(const wad_timer *t)
     if (wad_has(R.start))
         put(base, R.start, 0u - t->period);
     else
-        put(base, R.reload, t->period - R.reload_plus);
+        put(base, R.reload, t->centre ? t->period / 2u : t->period - R.reload_plus);
 }
 
 /* So that the first period is whole: by the load strobe, else by setting the count itself. */
@@ -102,12 +79,13 @@ static void begin_first_period(const wad_timer *t)
         put(base, R.count, wad_has(R.start) ? 0u - t->period : 0);
 }
 
-wad_status wad_timer_open(wad_timer *t, const wad_block *block, wad_rate rate, int32_t *error_ppm)
+/* Configures the block, stopped; `rate` NULL: the counts are chosen already. */
+static wad_status open_block(wad_timer *t, const wad_rate *rate, int32_t *error_ppm)
 {
-    *t = (wad_timer){.block = block};
+    const wad_block *block = t->block;
     if (block->chooses_clock && !wad_block_up(block, RESET_POLLS))
         return WAD_E_TIMEOUT;
-    wad_status st = solve(t, rate, error_ppm);
+    wad_status st = rate ? solve(t, *rate, error_ppm) : WAD_OK;
     if (st != WAD_OK)
         return st;
     if (!wad_block_up(block, RESET_POLLS))
@@ -115,7 +93,7 @@ wad_status wad_timer_open(wad_timer *t, const wad_block *block, wad_rate rate, i
     uintptr_t base = block->base;
     put(base, R.enable, 0);
     if (wad_has(R.mode))
-        put(base, R.mode, R.mode_up);
+        put(base, R.mode, t->centre ? R.mode_updown : R.mode_up);
     if (wad_has(R.shadow))
         put(base, R.shadow, 1);
     if (wad_has(R.autoload))
@@ -124,6 +102,34 @@ wad_status wad_timer_open(wad_timer *t, const wad_block *block, wad_rate rate, i
     begin_first_period(t);
     wad_clear(base, R.wrap);
     return WAD_OK;
+}
+
+wad_status wad_timer_open(wad_timer *t, const wad_block *block, wad_rate rate, int32_t *error_ppm)
+{
+    *t = (wad_timer){.block = block};
+    return open_block(t, &rate, error_ppm);
+}
+
+wad_status wad_timer_open_centre(wad_timer *t, const wad_block *block, wad_rate rate,
+                                 int32_t *error_ppm)
+{
+    *t = (wad_timer){.block = block, .centre = true};
+    if (!wad_has(R.mode) || R.mode_updown == R.mode_up || wad_has(R.start))
+        return WAD_E_ABSENT;
+    return open_block(t, &rate, error_ppm);
+}
+
+wad_status wad_timer_open_counts(wad_timer *t, const wad_block *block, uint32_t prescale,
+                                 uint32_t counts)
+{
+    *t = (wad_timer){.block = block, .prescale = prescale, .period = counts};
+    uint32_t exact = 1;
+    while (R.prescale_power && exact < prescale)
+        exact *= R.prescale_power;
+    if (!prescale || prescale > largest_prescale() || (R.prescale_power && exact != prescale) ||
+        counts < 2u || counts > longest_period(block))
+        return WAD_E_RANGE;
+    return open_block(t, NULL, NULL);
 }
 
 wad_status wad_timer_on_wrap(wad_timer *t, unsigned priority, wad_timer_fn fn, void *context)
@@ -137,46 +143,6 @@ wad_status wad_timer_on_wrap(wad_timer *t, unsigned priority, wad_timer_fn fn, v
     wad_clear(t->block->base, R.wrap);
     put(t->block->base, R.wrap_irq, 1);
     return wad_irq_enable(t->block->irq, priority);
-}
-
-/* Which channels there are: a field array in one register, or one register a channel. */
-static bool has_channel(unsigned channel)
-{
-    return wad_has(R.compare) && wad_has(R.drive) && channel < R.drive.n;
-}
-
-wad_status wad_timer_set_duty(wad_timer *t, unsigned channel, uint32_t duty_bp)
-{
-    if (!has_channel(channel))
-        return WAD_E_ABSENT;
-    if (duty_bp > FULL_DUTY)
-        return WAD_E_ARG;
-    uint32_t counts = wad_muldiv(t->period, duty_bp, FULL_DUTY);
-    if (wad_has(R.start)) { /* low until the compare, high from there to the overflow */
-        put(t->block->base, wad_at(R.compare, channel), 0u - counts);
-        put(t->block->base, wad_at(R.drive, channel), counts ? R.drive_pwm_low : R.drive_off);
-        return WAD_OK;
-    }
-    put(t->block->base, wad_at(R.compare, channel), counts);
-    return WAD_OK;
-}
-
-wad_status wad_timer_pwm(wad_timer *t, unsigned channel, wad_route route, uint32_t duty_bp)
-{
-    wad_status st = wad_timer_set_duty(t, channel, duty_bp);
-    if (st != WAD_OK)
-        return st;
-    uintptr_t base = t->block->base;
-    if (!wad_has(R.start))
-        put(base, wad_at(R.drive, channel), R.drive_pwm);
-    if (wad_has(R.load) && !wad_get(base, R.enable)) {
-        put(base, R.load, 1);
-        wad_clear(base, R.wrap);
-    }
-    st = wad_pin_route(route);
-    if (st == WAD_OK && wad_has(R.output_on))
-        put(base, wad_at(R.output_on, channel), 1);
-    return st;
 }
 
 wad_status wad_timer_set_rate(wad_timer *t, wad_rate rate, int32_t *error_ppm)
@@ -201,6 +167,36 @@ wad_status wad_timer_one_shot(wad_timer *t, bool on)
     return WAD_OK;
 }
 
+wad_status wad_timer_follow(wad_timer *t, unsigned trigger, wad_timer_action action)
+{
+    const uint8_t codes[] = {R.action_off, R.action_start, R.action_gate, R.action_reset,
+                             R.action_count};
+    if (!wad_has(R.trigger) || (action != WAD_FOLLOW_NOTHING && codes[action] == codes[0]))
+        return WAD_E_ABSENT;
+    if (trigger > wadi_ones(R.trigger))
+        return WAD_E_RANGE;
+    put(t->block->base, R.action, codes[0]);
+    put(t->block->base, R.trigger, trigger);
+    put(t->block->base, R.action, codes[action]);
+    return WAD_OK;
+}
+
+wad_status wad_timer_manual_reload(wad_timer *t)
+{
+    if (!wad_has(R.autoload))
+        return WAD_E_ABSENT;
+    put(t->block->base, R.autoload, 0);
+    return WAD_OK;
+}
+
+void wad_timer_reload(wad_timer *t, uint32_t cost)
+{
+    uintptr_t base = t->block->base;
+    uint32_t state = wad_port_irq_save(); /* nothing may lengthen the way from reading to writing */
+    put(base, R.count, wad_get(base, R.count) + cost - t->period);
+    wad_port_irq_restore(state);
+}
+
 void wad_timer_start(wad_timer *t)
 {
     put(t->block->base, R.enable, 1);
@@ -217,8 +213,20 @@ uint32_t wad_timer_count(const wad_timer *t)
     return wad_has(R.start) ? count + t->period - (largest(t->block->bits, 1)) : count;
 }
 
+/* A flag whose interrupt is not enabled is left alone: somebody may poll it. */
+static void handle_matches(const wad_timer *t)
+{
+    uintptr_t base = t->block->base;
+    for (const wad_timer_match *m = t->matches; m; m = m->next)
+        if (wad_take(base, wad_at(R.match, m->channel)))
+            m->fn(m->context);
+}
+
 void wad_timer_handle(wad_timer *t)
 {
-    if (wad_take(t->block->base, R.wrap) && t->on_wrap)
+    uintptr_t base = t->block->base;
+    if (t->on_wrap && wad_take(base, R.wrap))
         t->on_wrap(t->context);
+    if (t->matches)
+        handle_matches(t);
 }

@@ -27,20 +27,50 @@ static uint32_t time_of(uint32_t exponent)
     return us && wad_muldiv(us, hz, 1000000u) > 1u << exponent ? us - 1 : us;
 }
 
-wad_status wad_watchdog_start(uint32_t us, uint32_t *limit_us)
+wad_status wad_watchdog_start_window(uint32_t us, uint32_t closed_us, uint32_t *limit_us,
+                                     uint32_t *closed_out_us)
 {
     uint32_t value = 0, most = wad_has(R.timeout) ? wadi_ones(R.timeout) : 0;
     while (value <= most && time_of(value + R.timeout_plus) < us)
         value++;
     if (value > most)
         return WAD_E_RANGE;
+    uint32_t limit = time_of(value + R.timeout_plus), parts = 0, part = 0;
+    if (closed_us && !wad_has(R.window))
+        return WAD_E_ABSENT;
+    if (closed_us) {
+        part = limit >> R.window.width;
+        parts = closed_us / (part ? part : 1u);
+        if (closed_us >= limit || parts > wadi_ones(R.window))
+            return WAD_E_RANGE;
+        put(R.window, parts);
+    }
     if (limit_us)
-        *limit_us = time_of(value + R.timeout_plus);
+        *limit_us = limit;
+    if (closed_out_us)
+        *closed_out_us = parts * part;
     if (wad_has(R.timeout))
         put(R.timeout, value);
     put(R.enable, 1);
     wad_watchdog_feed();
     return WAD_OK;
+}
+
+wad_status wad_watchdog_start(uint32_t us, uint32_t *limit_us)
+{
+    return wad_watchdog_start_window(us, 0, limit_us, NULL);
+}
+
+wad_reset_cause wad_watchdog_cause(void)
+{
+    uintptr_t base = WAD_WATCHDOG_BLOCK.base;
+    if (wad_has(R.cause_early) && wad_take(base, R.cause_early))
+        return WAD_RESET_EARLY;
+    if (wad_has(R.cause) && wad_take(base, R.cause))
+        return WAD_RESET_WATCHDOG;
+    if (wad_has(R.cause_power) && wad_take(base, R.cause_power))
+        return WAD_RESET_POWER;
+    return WAD_RESET_UNKNOWN;
 }
 
 wad_status wad_watchdog_stop(void)
@@ -66,6 +96,21 @@ wad_status wad_watchdog_start(uint32_t us, uint32_t *limit_us)
     (void)us;
     (void)limit_us;
     return WAD_E_ABSENT;
+}
+
+wad_status wad_watchdog_start_window(uint32_t us, uint32_t closed_us, uint32_t *limit_us,
+                                     uint32_t *closed_out_us)
+{
+    (void)us;
+    (void)closed_us;
+    (void)limit_us;
+    (void)closed_out_us;
+    return WAD_E_ABSENT;
+}
+
+wad_reset_cause wad_watchdog_cause(void)
+{
+    return WAD_RESET_UNKNOWN;
 }
 
 wad_status wad_watchdog_stop(void)

@@ -147,6 +147,7 @@ typedef struct finisher {
     wad_instance *block;
     const wadi_env *env;
     GArray *irqs;
+    GArray *edges; /* bool, one an interrupt line */
     GArray *signals;
 } finisher;
 
@@ -176,8 +177,11 @@ static void finish_irq(finisher *f, wadi_cursor *c)
     last = line;
     if (wadi_take_punct(c, ".."))
         wadi_parse_int(f->b, c, f->env, "the last interrupt line", line, 255, &last);
-    for (int n = (int)line; n <= (int)last; n++)
+    bool edge = wadi_take_word(c, "edge");
+    for (int n = (int)line; n <= (int)last; n++) {
         g_array_append_val(f->irqs, n);
+        g_array_append_val(f->edges, edge);
+    }
     wadi_need_end(c);
 }
 
@@ -259,6 +263,8 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
     if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) /* taken with the layout */
         return;
+    if (wadi_at_word(&c, "triggers") || wadi_at_word(&c, "owned")) /* when all blocks are whole */
+        return;
     if ((wadi_at_word(&c, "carries") || wadi_at_word(&c, "route")) != first_pass)
         return;
     if (wadi_take_word(&c, "carries"))
@@ -275,22 +281,29 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
         finish_pins(f, &c);
     else
         wadi_expected(&c,
-                      "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'change' or 'without'");
+                      "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', 'owned', "
+                      "'change' or 'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)
 {
     const wadi_block_body *body = &g_array_index(b->block_bodies, wadi_block_body, i);
     wad_instance *block = b->blocks->pdata[i];
-    finisher f = {b, block, body->env, g_array_new(FALSE, FALSE, sizeof(int)),
+    finisher f = {b,
+                  block,
+                  body->env,
+                  g_array_new(FALSE, FALSE, sizeof(int)),
+                  g_array_new(FALSE, FALSE, sizeof(bool)),
                   g_array_new(FALSE, FALSE, sizeof(wad_signal))};
     for (unsigned k = 0; body->group && k < body->group->n; k++)
         finish_item(&f, &body->group->stmts[k], first_pass);
     block->n_irqs = f.irqs->len;
     block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
+    block->irq_edge = wadi_arena_copy(b->arena, f.edges->data, f.edges->len, sizeof(bool));
     block->n_signals = f.signals->len;
     block->signals = wadi_arena_copy(b->arena, f.signals->data, f.signals->len, sizeof(wad_signal));
     g_array_free(f.irqs, TRUE);
+    g_array_free(f.edges, TRUE);
     g_array_free(f.signals, TRUE);
 }
 
@@ -302,6 +315,9 @@ void wadi_finish_blocks(wadi_build *b)
     b->sheet->n_pins = b->pins->len;
     for (unsigned i = 0; i < b->blocks->len; i++)
         finish_block(b, i, false);
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        wadi_link_block(b, b->blocks->pdata[i],
+                        &g_array_index(b->block_bodies, wadi_block_body, i));
 }
 
 /* ---- clocks ---- */
@@ -363,8 +379,18 @@ static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
                          wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->max_hz);
     } else if (wadi_take_word(c, "output")) {
         parse_clock_output(b, c, clock);
+    } else if (wadi_take_word(c, "watched")) {
+        wadi_parse_cond(b, c, NULL, NULL, &clock->watched);
+    } else if (wadi_take_word(c, "lost")) {
+        if (wadi_parse_path(c, NULL, &path) && !wadi_resolve(b, NULL, NULL, &path, &clock->lost))
+            c->failed = true;
+    } else if (wadi_take_word(c, "instead")) {
+        wad_cond set;
+        if (wadi_parse_cond(b, c, NULL, NULL, &set))
+            clock->instead = set.terms[0];
     } else {
-        wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within' or 'output'");
+        wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within', 'watched', 'lost', "
+                         "'instead' or 'output'");
     }
 }
 

@@ -69,7 +69,7 @@ static void parse_enums(layout_build *lb, const wadi_group *group, wad_bitfield 
 /* Skips a condition now; it is read when all registers exist. */
 static void defer_cond(layout_build *lb, wadi_cursor *c, wad_bitfield *field, const wad_cond **cond)
 {
-    waiting w = {*c, field, cond, NULL, NULL};
+    waiting w = {.at = *c, .field = field, .cond = cond};
     g_array_append_val(lb->waiting, w);
     wadi_path path;
     do {
@@ -78,6 +78,19 @@ static void defer_cond(layout_build *lb, wadi_cursor *c, wad_bitfield *field, co
         if (wadi_take_punct(c, "=") || wadi_take_punct(c, "!="))
             c->tok++;
     } while (wadi_take_word(c, "and"));
+}
+
+/* `cleared at entry`, `cleared by CAP` */
+static void parse_cleared(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
+{
+    if (wadi_take_word(c, "at")) {
+        wadi_need_word(c, "entry");
+        field->cleared_at_entry = true;
+    } else if (wadi_need_word(c, "by")) {
+        waiting w = {.at = *c, .cleared = field};
+        g_array_append_val(lb->waiting, w);
+        wadi_need_name(c, "the register whose reading clears it");
+    }
 }
 
 void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
@@ -92,9 +105,11 @@ void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *fiel
             defer_cond(lb, c, field, &field->stable);
         else if (wadi_take_word(c, "when"))
             defer_cond(lb, c, field, &field->when);
+        else if (wadi_take_word(c, "cleared"))
+            parse_cleared(lb, c, field);
         else
-            wadi_expected(
-                c, "'ref', 'not 0', 'stable CONDITION', 'when CONDITION' or a list of values");
+            wadi_expected(c, "'ref', 'not 0', 'stable CONDITION', 'when CONDITION', 'cleared at "
+                             "entry', 'cleared by REGISTER' or a list of values");
     }
     const wadi_group *group = wadi_take_group(c);
     if (group)

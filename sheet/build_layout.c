@@ -34,7 +34,7 @@ void wadi_parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
         } else if (wadi_take_word(c, "ref")) {
             reg->ref = wadi_need_string(c, "a reference in quotes");
         } else if (wadi_take_word(c, "locked")) {
-            waiting w = {*c, NULL, NULL, NULL, reg};
+            waiting w = {.at = *c, .locked = reg};
             g_array_append_val(lb->waiting, w);
             wadi_need_name(c, "the lock's name");
         } else if (wadi_take_word(c, "width")) {
@@ -58,7 +58,7 @@ static bool parse_alias(layout_build *lb, wadi_cursor *c, wad_register *reg)
     for (unsigned i = 1; i < G_N_ELEMENTS(words); i++) {
         if (!wadi_take_word(c, words[i]))
             continue;
-        waiting w = {*c, NULL, NULL, reg, NULL};
+        waiting w = {.at = *c, .alias = reg};
         reg->alias = (wad_alias)i;
         reg->access = WAD_ACCESS_WO;
         g_array_append_val(lb->waiting, w);
@@ -307,6 +307,21 @@ static void finish_alias(layout_build *lb, waiting *w)
         w->alias->text = of->text;
 }
 
+/* `cleared by CAP`: one register, or one an element of the field. */
+static void finish_cleared(layout_build *lb, waiting *w)
+{
+    wad_where where = w->at.tok->where;
+    const char *name = wadi_need_name(&w->at, "the register whose reading clears it");
+    const wad_register *by = name ? wad_layout_register(lb->layout, name) : NULL;
+    if (!by || (by->count && by->count != w->cleared->count))
+        wadi_error(w->at.src, &where,
+                   by ? "'%s' has another number of elements than the field that it clears"
+                      : "'%s' is no register of this layout",
+                   name ? name : "?");
+    else
+        w->cleared->cleared_by = by;
+}
+
 static void finish_waiting(layout_build *lb)
 {
     wad_instance scope = {.layout = lb->layout};
@@ -316,6 +331,8 @@ static void finish_waiting(layout_build *lb)
             finish_alias(lb, w);
         else if (w->locked)
             finish_locked(lb, w);
+        else if (w->cleared)
+            finish_cleared(lb, w);
         if (!w->field)
             continue;
         wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);

@@ -12,6 +12,7 @@ typedef struct waiting {
     const wad_cond **cond; /* ... this one */
     wad_register *alias;
     wad_register *locked;
+    wad_bitfield *cleared; /* by reading a register */
 } waiting;
 
 typedef struct layout_build {

@@ -4,6 +4,9 @@
 
 #include "build.h"
 #include "rational.h"
+#include "wadium/kinds.h"
+
+#define KIND_NAME(name, list) " " #name
 
 static void unknown_role(wadi_build *b, const wad_where *where, const char *kind, const char *name)
 {
@@ -150,8 +153,7 @@ void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_la
     if (!group)
         return;
     if (!wad_kind_roles(kind, &n)) {
-        wadi_error(b->src, &where,
-                   "there is no kind '%s': clocks, pins, irqc, counter, watchdog are", kind);
+        wadi_error(b->src, &where, "there is no kind '%s'; there are" WAD_KINDS(KIND_NAME), kind);
         return;
     }
     layout->kind = kind;

@@ -181,8 +181,10 @@ static void show_list(const tree *t, int indent, const char *word, GPtrArray *it
             fprintf(t->out, "%s%*s%s ", i ? "\n" : "", indent, "", i ? "" : word);
             if (i)
                 fprintf(t->out, "%*s", (int)strlen(word), "");
+        } else {
+            fputc(' ', t->out);
         }
-        fprintf(t->out, "%s%s", item, i + 1 < items->len ? ", " : "");
+        fprintf(t->out, "%s%s", item, i + 1 < items->len ? "," : "");
         column += wide;
     }
     if (items->len)

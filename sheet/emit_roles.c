@@ -16,6 +16,10 @@ typedef struct emitter {
 
 static const char *how_word(const wad_register *r, const wad_bitfield *f)
 {
+    if (f->cleared_at_entry)
+        return "WAD_HOW_ENTRY";
+    if (f->cleared_by)
+        return "WAD_HOW_DATA";
     if (r->alias || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S)
         return "WAD_HOW_ONE";
     if (f->access == WAD_ACCESS_W0C)
@@ -31,15 +35,19 @@ static const char *how_word(const wad_register *r, const wad_bitfield *f)
 }
 
 /* As wad_field declares its members: off, step, lsb, width, size, how, lstep, n, high. */
-static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *f)
+static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *field)
 {
-    bool spills = f && f->count > f->per_reg;
-    bool whole = !f || r->alias;
-    uint32_t step = spills || (r->count && !(f && f->count)) ? r->step : 0;
-    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s, %u, %u, 0}", r->offset, step, whole ? 0u : f->lsb,
-            whole ? r->width + 0u : f->width, wad_register_bytes(r),
-            how_word(r, f ? f : r->fields[0]), r->lock ? " | WAD_HOW_LOCKED" : "",
-            f && f->count ? f->step : 0u, f && f->count ? f->per_reg : 1u);
+    const wad_bitfield *f = field ? field : r->fields[0];
+    bool whole = !field || r->alias, array = field && f->count;
+    bool spills = array && f->count > f->per_reg;
+    const wad_register *data = field ? f->cleared_by : NULL;
+    uint32_t step = data ? data->step /* of the registers that clear it */
+                    : spills || (r->count && !array) ? r->step
+                                                     : 0;
+    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s, %u, %u, %d}", r->offset, step, whole ? 0u : f->lsb,
+            whole ? r->width + 0u : f->width, wad_register_bytes(r), how_word(r, f),
+            r->lock ? " | WAD_HOW_LOCKED" : "", array ? f->step : 0u, array ? f->per_reg : 1u,
+            data ? (int)data->offset - (int)r->offset : 0);
 }
 
 /* A value of two registers: the low one's place, and how far off the high one lies. */
@@ -351,6 +359,11 @@ static void emit_clock(emitter *e, const wad_clock *clock, bool *done)
         emit_need(e, &clock->ready, 1);
         fprintf(e->out, ",\n");
     }
+    if (clock->watched.n) {
+        fprintf(e->out, "    .watch = ");
+        emit_need(e, &clock->watched.terms[0].ref, clock->watched.terms[0].value);
+        fprintf(e->out, ",\n");
+    }
     fprintf(e->out, "};\n");
 }
 
@@ -484,8 +497,10 @@ static void emit_prologue(emitter *e)
         "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
         "#include \"`.h\"\n\n#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include "
         "<wadium/pin.h>\n"
-        "#include <wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/watchdog.h>\n\n"
-        "#if WAD_ROLES_FORMAT != 3\n"
+        "#include <wadium/encoder.h>\n#include <wadium/tick.h>\n#include "
+        "<wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/uart.h>\n#include "
+        "<wadium/watchdog.h>\n\n"
+        "#if WAD_ROLES_FORMAT != 4\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",
         e->out);
@@ -502,16 +517,46 @@ static void emit_irqc(emitter *e)
 }
 
 /* The drivers of things that a chip has once find their block by this name. */
-static void emit_watchdog(emitter *e)
+static void emit_only(emitter *e, const char *kind, const char *macro)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        if (!b->layout->kind || strcmp(b->layout->kind, "watchdog"))
+        if (!b->layout->kind || strcmp(b->layout->kind, kind))
             continue;
         char *name = wadi_emit_lower(b->name);
-        fprintf(e->out, "\n#define WAD_WATCHDOG_BLOCK %s_%s\n", e->lower, name);
+        fprintf(e->out, "\n#define %s %s_%s\n", macro, e->lower, name);
         g_free(name);
         return;
+    }
+}
+
+static void emit_clock_block(emitter *e)
+{
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        if (b->layout->kind && !strcmp(b->layout->kind, "clocks"))
+            fprintf(e->out, "\n#define WAD_CLOCKS_BASE %s_%s_BASE\n#define WAD_CLOCKS_IRQ  %d\n",
+                    e->upper, b->name, b->n_irqs ? b->irqs[0] : -1);
+    }
+}
+
+/* What a block's trigger selector takes for each source. */
+static void emit_triggers(emitter *e)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        for (unsigned k = 0; k < b->n_triggers; k++) {
+            const wad_trigger *t = &b->triggers[k];
+            char *role = wadi_emit_upper(t->role->name);
+            if (!n++)
+                fprintf(e->out, "\n/* ---- triggers: what a block's selector takes ---- */\n\n");
+            fprintf(e->out, "#define %s_TRIGGER_%s_%s_%s", e->upper, b->name, t->from->name, role);
+            if (t->role->indexed)
+                fprintf(e->out, "%u", t->index);
+            fprintf(e->out, " %uu\n", t->code);
+            g_free(role);
+        }
     }
 }
 
@@ -529,6 +574,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
         if (((wad_layout *)layouts->pdata[i])->kind)
             emit_table(&e, layouts->pdata[i]);
     emit_irqc(&e);
+    emit_clock_block(&e);
     emit_clocks(&e);
     fprintf(out, "\n/* ---- blocks ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
@@ -536,7 +582,9 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
     fprintf(out, "\n/* ---- dividers: rates for wad_divider_solve ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
         wadi_emit_dividers(sheet, sheet->blocks[i], out);
-    emit_watchdog(&e);
+    emit_only(&e, "watchdog", "WAD_WATCHDOG_BLOCK");
+    emit_only(&e, "tick", "WAD_TICK_BLOCK");
+    emit_triggers(&e);
     emit_pins(&e);
     emit_routes(&e);
     fprintf(out, "\n#endif\n");

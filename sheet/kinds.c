@@ -15,6 +15,9 @@ static const wad_role_info irqc_roles[] = {WAD_ROLES_IRQC(ROLE_INFO)};
 static const wad_role_info counter_roles[] = {WAD_ROLES_COUNTER(ROLE_INFO)};
 
 static const wad_role_info watchdog_roles[] = {WAD_ROLES_WATCHDOG(ROLE_INFO)};
+static const wad_role_info tick_roles[] = {WAD_ROLES_TICK(ROLE_INFO)};
+static const wad_role_info encoder_roles[] = {WAD_ROLES_ENCODER(ROLE_INFO)};
+static const wad_role_info uart_roles[] = {WAD_ROLES_UART(ROLE_INFO)};
 static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
 
 static const struct {
@@ -36,6 +39,11 @@ const wad_role_info *wad_kind_roles(const char *kind, unsigned *n)
         }
     *n = 0;
     return NULL;
+}
+
+bool wad_role_is_event(const wad_role_info *info)
+{
+    return !strncmp(info->text, "flag:", 5) || !strcmp(info->name, "output");
 }
 
 int wad_kind_role_index(const char *kind, const char *role)

@@ -164,6 +164,47 @@ static void lint_pins(linter *l)
     g_hash_table_destroy(seen);
 }
 
+/* Flags that raise the block's line: those with an interrupt enable. */
+static unsigned flags_on_line(const wad_layout *layout)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < layout->n_roles; i++) {
+        char *enable = g_strconcat(layout->roles[i].name, "_irq", NULL);
+        n += wad_layout_role(layout, enable) ? wad_role_count(&layout->roles[i]) : 0;
+        g_free(enable);
+    }
+    return n;
+}
+
+/* Its handler finds no flag set, and cannot know which one it came for. */
+static void lint_entry(linter *l, const wad_instance *block)
+{
+    for (unsigned i = 0; i < block->layout->n_regs; i++)
+        for (unsigned k = 0; k < block->layout->regs[i]->n_fields; k++) {
+            const wad_bitfield *f = block->layout->regs[i]->fields[k];
+            if (f->cleared_at_entry && flags_on_line(block->layout) > 1 && block->n_irqs == 1)
+                DOUBT(l, &f->where,
+                      "'%s' is cleared at entry, but shares interrupt %d with other flags", f->name,
+                      block->irqs[0]);
+        }
+}
+
+static void lint_links(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *block = l->sheet->blocks[i];
+        lint_entry(l, block);
+        if (wad_layout_role(block->layout, "trigger") && !block->n_triggers)
+            DOUBT(l, &block->where, "block '%s' can select a trigger, but lists none", block->name);
+    }
+    for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
+        const wad_clock *c = l->sheet->clocks[i];
+        if ((c->lost.reg || c->instead.ref.reg) && !c->watched.n)
+            DOUBT(l, &c->where, "clock '%s' can be lost, but nothing says while what it is watched",
+                  c->name);
+    }
+}
+
 static void lint_clocks(linter *l)
 {
     for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
@@ -197,4 +238,5 @@ void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags)
     lint_blocks(&l);
     lint_pins(&l);
     lint_clocks(&l);
+    lint_links(&l);
 }

@@ -81,9 +81,12 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
             slot = &cpu->interrupt_entry;
         else if (wadi_take_word(c, "interrupt_exit"))
             slot = &cpu->interrupt_exit;
+        else if (wadi_take_word(c, "interrupt_chain"))
+            slot = &cpu->interrupt_chain;
         else if (!parse_cpu_word(b, c, cpu))
-            wadi_expected(c, "'access', 'interrupt_entry', 'interrupt_exit', 'aligned', "
-                             "'bus_fault', 'int' or 'char'");
+            wadi_expected(
+                c, "'access', 'interrupt_entry', 'interrupt_exit', 'interrupt_chain', 'aligned', "
+                   "'bus_fault', 'int' or 'char'");
         if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
             *slot = (unsigned)cycles;
     }
@@ -233,6 +236,8 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
                               .bus_fault = -1,
                               .int_bits = 32};
     pass_simple(b, body);
+    if (!b->sheet->cpu.interrupt_chain)
+        b->sheet->cpu.interrupt_chain = b->sheet->cpu.interrupt_entry;
     if (!b->sheet->bus_bits) {
         check_whole(b, &where);
         return;

@@ -182,6 +182,15 @@ static void show_value(const wad_value *v, FILE *out)
             v->latch_low ? ", reading the low part holds the rest" : "");
 }
 
+static void show_owned(const wad_instance *b, FILE *out)
+{
+    for (unsigned i = 0; i < b->n_owned; i++) {
+        char *name = wad_fieldref_name(&b->owned[i].ref);
+        fprintf(out, "owned %s by %s\n", name, b->owned[i].by);
+        g_free(name);
+    }
+}
+
 void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
 {
     fprintf(out, "%s.%s: %s\nlayout %s%s%s%s at ", s->name, b->name, b->text ? b->text : "",
@@ -200,7 +209,9 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
         g_free(needs);
     }
     for (unsigned i = 0; i < b->n_irqs; i++)
-        fprintf(out, "irq   %d\n", b->irqs[i]);
+        fprintf(out, "irq   %d%s\n", b->irqs[i],
+                b->irq_edge[i] ? ", edge: noted, and forgotten when its handler is entered" : "");
+    show_owned(b, out);
     if (b->route.reg) {
         char *route = wad_fieldref_name(&b->route);
         fprintf(out, "route %s\n", route);
@@ -329,6 +340,10 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
                 f->count > f->per_reg ? ", on into the next register" : "");
     if (f->not_zero)
         fputs("; not 0", out);
+    if (f->cleared_at_entry)
+        fputs("; cleared when its handler is entered", out);
+    if (f->cleared_by)
+        fprintf(out, "; cleared by reading %s", f->cleared_by->name);
     if (f->stable) {
         char *cond = wad_cond_text(f->stable);
         fprintf(out, "; not to be changed while %s", cond);

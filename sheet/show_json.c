@@ -62,6 +62,24 @@ static void add_register(JsonBuilder *b, const wad_register *r)
     json_builder_end_object(b);
 }
 
+/* {"value": 1, "from": "CNT0", "role": "match", "index": 1} */
+static void add_triggers(JsonBuilder *b, const wad_instance *block)
+{
+    json_builder_set_member_name(b, "triggers");
+    json_builder_begin_array(b);
+    for (unsigned i = 0; i < block->n_triggers; i++) {
+        const wad_trigger *t = &block->triggers[i];
+        json_builder_begin_object(b);
+        number(b, "value", t->code);
+        member(b, "from", t->from->name);
+        member(b, "role", t->role->name);
+        if (t->role->indexed)
+            number(b, "index", t->index);
+        json_builder_end_object(b);
+    }
+    json_builder_end_array(b);
+}
+
 static void add_block(JsonBuilder *b, const wad_instance *block)
 {
     json_builder_begin_object(b);
@@ -75,6 +93,7 @@ static void add_block(JsonBuilder *b, const wad_instance *block)
     for (unsigned i = 0; i < block->n_irqs; i++)
         json_builder_add_int_value(b, block->irqs[i]);
     json_builder_end_array(b);
+    add_triggers(b, block);
     json_builder_set_member_name(b, "registers");
     json_builder_begin_array(b);
     for (unsigned i = 0; i < block->layout->n_regs; i++)

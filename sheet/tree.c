@@ -188,9 +188,10 @@ static void read_string(lexer *lx, wadi_tok *tok)
             lx->pos--;
             break;
         }
-        if (c == '\\' && (peek(lx, 1) == '"' || peek(lx, 1) == '\\')) {
+        if (c == '\\' && peek(lx, 1) > 0 && strchr("\"\\rnt", peek(lx, 1))) {
             lx->pos++;
             c = peek(lx, 0);
+            c = c == 'r' ? '\r' : c == 'n' ? '\n' : c == 't' ? '\t' : c;
         }
         g_string_append_c(text, (char)c);
         lx->pos++;

@@ -22,6 +22,8 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
     slot->w1s = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1S);
     slot->rc = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RC);
     slot->read_only = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RO) | slot->rc;
+    if (slot->w0c) /* there 1 leaves alone, whatever the bit is */
+        slot->read_only = 0;
     slot->reserved = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RESERVED);
     slot->readable = ~(uint32_t)(wad_register_mask(reg, WAD_ACCESS_WO) |
                                  wad_register_mask(reg, WAD_ACCESS_RESERVED));
@@ -35,6 +37,11 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
         slot->not_zero |= f->not_zero ? (uint32_t)wad_fieldref_mask(&ref) : 0;
     }
     slot->readable |= slot->must;
+    for (unsigned i = 0; i < block->inst->n_owned; i++) {
+        const wad_fieldref *ref = &block->inst->owned[i].ref;
+        if (ref->reg == reg && ref->reg_index == index)
+            slot->foreign |= (uint32_t)wad_fieldref_mask(ref);
+    }
     if (slot->stable || slot->not_zero)
         slot->flags |= WADI_SLOT_CHECKS;
     return slot;
@@ -83,6 +90,40 @@ static void build_slots(wadi_block *block)
                 block->sim, block->inst, block->slots[i].reg->alias_of, block->slots[i].index);
 }
 
+static void add_clearing(wadi_block *block, const wad_bitfield *f, unsigned element)
+{
+    wad_fieldref ref = {
+        .reg = f->reg, .field = f, .lsb = (uint8_t)(f->lsb + element * f->step), .width = f->width};
+    const wad_register *by = f->cleared_by;
+    wadi_slot *read = wadi_find_slot(block->sim, block->inst, by, by->count ? element : 0);
+    wadi_clearing c = {read, wadi_find_slot(block->sim, block->inst, f->reg, 0),
+                       (uint32_t)wad_fieldref_mask(&ref)};
+    if (!block->clearings)
+        block->clearings = g_array_new(FALSE, FALSE, sizeof c);
+    g_array_append_val(block->clearings, c);
+    read->flags |= WADI_SLOT_CLEARS;
+}
+
+/* Flags that go by themselves: with a read of another register, or with the handler's entry. */
+static void build_clearings(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->n_slots; i++) {
+        wadi_slot *slot = &block->slots[i];
+        const wad_register *reg = slot->reg;
+        for (unsigned k = 0; reg && k < reg->n_fields; k++) {
+            const wad_bitfield *f = reg->fields[k];
+            for (unsigned e = 0; f->cleared_by && !slot->index && e < (f->count ? f->count : 1u);
+                 e++)
+                add_clearing(block, f, e);
+            if (!f->cleared_at_entry)
+                continue;
+            for (unsigned e = 0; e < (f->count ? f->per_reg : 1u); e++)
+                slot->at_entry |= ((UINT32_C(1) << f->width) - 1) << (f->lsb + e * f->step);
+            block->at_entry = true;
+        }
+    }
+}
+
 wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *inst, const wad_register *reg,
                           unsigned index)
 {
@@ -105,6 +146,8 @@ static void bind_part(wadi_block *block, unsigned role, const wad_fieldref *ref,
     part->slot->roles |= WAD_ROLE_BIT(role);
     if (block->model->cls->written)
         part->slot->flags |= WADI_SLOT_HEARD;
+    if (block->model->cls->on_read & WAD_ROLE_BIT(role))
+        part->slot->flags |= WADI_SLOT_POPS;
     if (block->model->cls->live & WAD_ROLE_BIT(role) && block->model->cls->refresh)
         part->slot->flags |= WADI_SLOT_LIVE;
 }
@@ -181,7 +224,8 @@ static void mark_quiet(wadi_block *block)
     for (unsigned i = 0; i < block->n_slots; i++) {
         wadi_slot *slot = &block->slots[i];
         slot->flags &= (uint16_t)~WADI_SLOT_QUIET;
-        if (!slot->rc && !slot->w1c && !slot->w0c && !(slot->flags & WADI_SLOT_LIVE))
+        if (!slot->rc && !slot->w1c && !slot->w0c &&
+            !(slot->flags & (WADI_SLOT_LIVE | WADI_SLOT_CLEARS)))
             slot->flags |= WADI_SLOT_QUIET;
     }
 }
@@ -196,9 +240,10 @@ void wadi_block_quicken(wadi_block *block)
 
 static const wad_model_class *built_in(const char *kind)
 {
-    static const wad_model_class *const classes[] = {&wadi_model_clocks,   &wadi_model_pins,
-                                                     &wadi_model_irqc,     &wadi_model_counter,
-                                                     &wadi_model_watchdog, &wadi_model_timebase};
+    static const wad_model_class *const classes[] = {
+        &wadi_model_clocks,  &wadi_model_pins,     &wadi_model_irqc,
+        &wadi_model_counter, &wadi_model_watchdog, &wadi_model_timebase,
+        &wadi_model_tick,    &wadi_model_encoder,  &wadi_model_uart};
     for (unsigned i = 0; kind && i < G_N_ELEMENTS(classes); i++)
         if (!strcmp(classes[i]->kind, kind))
             return classes[i];
@@ -212,6 +257,8 @@ static void free_model(wad_model *m)
         g_free(m->roles[i].signals);
     }
     if (m) {
+        if (m->listeners)
+            g_array_free(m->listeners, TRUE);
         g_free(m->roles);
         g_free(m->state);
     }
@@ -231,7 +278,7 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     m->roles = g_new0(wadi_binding, m->n_roles);
     for (unsigned i = 0; i < block->n_slots; i++) {
         block->slots[i].roles = 0;
-        block->slots[i].flags &= (uint16_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD);
+        block->slots[i].flags &= (uint16_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD | WADI_SLOT_POPS);
     }
     for (unsigned i = 0; i < block->inst->layout->n_roles; i++)
         bind_role(block, &block->inst->layout->roles[i]);
@@ -246,6 +293,7 @@ bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *name
     if (!inst || !inst->layout->kind || strcmp(inst->layout->kind, cls->kind))
         return false;
     attach_model(&sim->blocks[inst->index], cls);
+    wadi_triggers_build(sim);
     return true;
 }
 
@@ -344,6 +392,7 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
             return false;
         }
         build_slots(&sim->blocks[i]);
+        build_clearings(&sim->blocks[i]);
         wadi_locks_build(&sim->blocks[i]);
     }
     wadi_pins_build(sim);
@@ -366,6 +415,7 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
         if (cls == &wadi_model_irqc)
             sim->irqc = sim->blocks[i].model;
     }
+    wadi_triggers_build(sim);
     return true;
 }
 
@@ -376,6 +426,8 @@ void wadi_blocks_free(wad_sim *sim)
         g_free(sim->blocks[i].slots);
         g_free(sim->blocks[i].needs);
         g_free(sim->blocks[i].locks);
+        if (sim->blocks[i].clearings)
+            g_array_free(sim->blocks[i].clearings, TRUE);
     }
     g_free(sim->blocks);
     for (unsigned i = 0; i < WADI_PAGES(sim); i++)

@@ -229,6 +229,58 @@ void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx)
     sim->watch = fn ? sim->watch | WADI_WATCH_TRACE : sim->watch & ~(unsigned)WADI_WATCH_TRACE;
 }
 
+/* Flags of the block that go now. */
+static void take_flags(wadi_slot *flag, uint32_t mask)
+{
+    wad_write w = {flag->roles, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
+    if (!(flag->value & mask))
+        return;
+    flag->value = w.after;
+    tell_model(flag, &w);
+}
+
+static void act_on_read(const wadi_slot *slot)
+{
+    if (slot->flags & WADI_SLOT_POPS)
+        slot->block->model->cls->read(slot->block->model, slot->reg);
+    if (!(slot->flags & WADI_SLOT_CLEARS))
+        return;
+    for (guint i = 0; i < slot->block->clearings->len; i++) {
+        const wadi_clearing *c = &g_array_index(slot->block->clearings, wadi_clearing, i);
+        if (c->read == slot)
+            take_flags(c->flag, c->mask);
+    }
+}
+
+void wadi_block_entered(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->n_slots; i++)
+        if (block->slots[i].at_entry)
+            take_flags(&block->slots[i], block->slots[i].at_entry);
+}
+
+/* Bits that somebody else owns: silicon keeps them as they are, and says nothing. */
+static uint32_t keep_foreign(wad_sim *sim, const wadi_slot *slot, uint32_t value)
+{
+    uint32_t touched = (value ^ slot->value) & slot->foreign & slot->plain;
+    touched |= value & slot->foreign & (slot->w1c | slot->w1s);
+    if (!touched)
+        return value;
+    const wad_instance *inst = slot->block->inst;
+    const char *by = "?";
+    for (unsigned i = 0; i < inst->n_owned; i++)
+        if (inst->owned[i].ref.reg == slot->reg && inst->owned[i].ref.reg_index == slot->index &&
+            wad_fieldref_mask(&inst->owned[i].ref) & touched)
+            by = inst->owned[i].by;
+    char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, touched);
+    wadi_mark(sim, value, touched);
+    wadi_report(sim, WAD_FINDING_OWNED, slot, "write of 0x%x to %s: %s belongs to %s", value, name,
+                fields, by);
+    g_free(fields);
+    g_free(name);
+    return (value & ~slot->foreign) | (slot->value & slot->foreign & slot->plain);
+}
+
 static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
 {
     if (__builtin_expect(slot->block->blocked, 0)) {
@@ -238,6 +290,8 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     sim->last_read.slot = slot;
     if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
         wadi_race_register(sim, slot, false);
+    if (__builtin_expect(sim->active_line != WADI_NO_LINE, 0))
+        wadi_handler_reads(sim, slot);
     if (slot->flags & WADI_SLOT_QUIET && !(sim->watch & WADI_WATCH_TRACE))
         return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
@@ -251,6 +305,8 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         slot->value = w.after;
         tell_model(slot, &w);
     }
+    if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
+        act_on_read(slot);
     sim->last_read.value = value;
     sim->last_read.pc = sim->pc;
     if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
@@ -311,6 +367,7 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     }
     if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
         wadi_race_register(sim, slot, true);
+    wadi_handler_writes(sim);
     const wadi_slot *asked = slot;
     uint32_t wrote = value;
     if (slot->alias_of) {
@@ -326,6 +383,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
                slot->reg->access == WAD_ACCESS_RO) {
         check_written_bits(sim, slot, value);
     }
+    if (__builtin_expect(slot->foreign, 0))
+        value = keep_foreign(sim, slot, value);
     if (slot->w1c && sim->last_read.slot == slot)
         check_rmw(sim, slot, value);
     if (slot->w0c && sim->last_read.slot == slot)

@@ -25,7 +25,7 @@ static bool field_value(void *data, const wad_fieldref *ref, wad_rational *value
 static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
 {
     law_ctx *ctx = data;
-    if (!def || !ctx->sim->clocks[def->index].ready)
+    if (!def || !ctx->sim->clocks[def->index].ready || ctx->sim->clocks[def->index].failed)
         return false;
     if (!def->law) {
         ctx->root = def;
@@ -72,7 +72,9 @@ static void on_ready(wad_event *e)
 {
     wadi_clock *clock = (wadi_clock *)((char *)e - offsetof(wadi_clock, ready_event));
     forget_grids(clock->sim, clock->def);
-    set_ready(clock, true);
+    clock->ready = true;
+    if (!clock->failed)
+        set_ready(clock, true);
     wadi_clocks_update(clock->sim);
 }
 
@@ -230,6 +232,90 @@ void wadi_clocks_reset(wad_sim *sim)
         clock->next_root = NULL;
     }
     wadi_clocks_update(sim);
+}
+
+/* ---- clocks that fail, and clocks that change under a timer ---- */
+
+static bool core_hangs_on(const wad_sim *sim, const wadi_clock *clock)
+{
+    return sim->core->domain.runs && sim->core->next_root == clock->def;
+}
+
+/* What hardware sets in the firmware's stead. */
+static void assign(wad_sim *sim, const wad_cond_term *to)
+{
+    wadi_slot *slot = wadi_find_slot(sim, to->ref.block, to->ref.reg, to->ref.reg_index);
+    uint32_t mask = (uint32_t)wad_fieldref_mask(&to->ref);
+    slot->value = (slot->value & ~mask) | ((uint32_t)(to->value << to->ref.lsb) & mask);
+}
+
+/* Flag and block of a clock that is lost; the block's model looks at its line. */
+static void note_lost(wad_sim *sim, const wadi_clock *clock)
+{
+    const wad_fieldref *ref = &clock->def->lost;
+    if (!ref->reg)
+        return;
+    wadi_slot *slot = wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index);
+    wad_write w = {slot->roles, slot->reg, slot->index, slot->value, 0, 0};
+    slot->value |= (uint32_t)wad_fieldref_mask(ref);
+    w.after = slot->value;
+    if (slot->flags & WADI_SLOT_HEARD)
+        slot->block->model->cls->written(slot->block->model, &w);
+}
+
+void wadi_clock_fail(wad_sim *sim, const wad_clock *def, bool fails)
+{
+    wadi_clock *clock = &sim->clocks[def->index];
+    const wad_fieldref *ready = &def->ready;
+    bool ran = clock->ready && !clock->failed, core = core_hangs_on(sim, clock);
+    clock->failed = fails;
+    if (fails && ran) {
+        bool watched = def->watched.n && cond_holds(sim, &def->watched);
+        bool goes_on = core && watched && def->instead.ref.reg;
+        wadi_report(sim, WAD_FINDING_CLOCK_FAILED, NULL, "'%s' has stopped%s%s", def->name,
+                    watched ? ", and was watched" : ", and nothing watched it",
+                    goes_on ? ": the core goes on with another clock"
+                    : core  ? ": the core ran on it"
+                            : "");
+        if (ready->reg)
+            assign(sim, &(wad_cond_term){.ref = *ready, .value = 0});
+        if (goes_on)
+            assign(sim, &def->instead);
+        if (watched)
+            note_lost(sim, clock);
+    } else if (!fails && clock->ready && ready->reg) {
+        forget_grids(sim, def);
+        assign(sim, &(wad_cond_term){.ref = *ready, .value = 1});
+    }
+    wadi_clocks_update(sim);
+}
+
+bool wad_sim_fail_clock(wad_sim *sim, const wad_clock *def, bool fails)
+{
+    if (def->law)
+        return false;
+    wadi_clock_fail(sim, def, fails);
+    return true;
+}
+
+void wadi_rate_changes(wad_model *m, uint64_t counts)
+{
+    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
+    if (m->sim->resetting || !clock->changes || clock->hz.num <= 0 || clock->next_hz.num <= 0 ||
+        wadi_rat_cmp(clock->hz, clock->next_hz) == 0)
+        return;
+    char was[32], now[32], period[96] = "";
+    wad_format_hz(was, sizeof was, clock->hz);
+    wad_format_hz(now, sizeof now, clock->next_hz);
+    if (counts)
+        snprintf(period, sizeof period, ": its period goes from %.6g us to %.6g us",
+                 (double)counts * 1e6 / wadi_rat_double(clock->hz),
+                 (double)counts * 1e6 / wadi_rat_double(clock->next_hz));
+    wadi_slot stand_in = {.address = m->block->inst->base};
+    wadi_report(m->sim, WAD_FINDING_CLOCK_CHANGED, &stand_in,
+                "%s runs, and its clock '%s' goes from "
+                "%s to %s%s",
+                m->block->inst->name, clock->def->name, was, now, period);
 }
 
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *def, wad_rational *hz)

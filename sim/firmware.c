@@ -251,6 +251,8 @@ void wadi_firmware_unload(wad_sim *sim)
     wadi_source_free(g_steal_pointer(&sim->source));
     if (sim->notes)
         g_ptr_array_free(g_steal_pointer(&sim->notes), TRUE);
+    if (sim->stray_handlers)
+        g_ptr_array_free(g_steal_pointer(&sim->stray_handlers), TRUE);
     let_go(sim);
 }
 

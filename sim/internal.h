@@ -10,7 +10,7 @@
 
 #include "wadium/host/model.h"
 
-#define WADI_TRACE   8
+#define WADI_TRACE   14 /* frames: drivers that call drivers stand between an access and its user */
 #define WADI_NO_LINE UINT_MAX
 #define WADI_ALARM   UINT_MAX
 
@@ -60,16 +60,18 @@ static inline wad_event *wadi_queue_first(const wadi_queue *q)
 /* ---- registers ---- */
 
 enum {
-    WADI_SLOT_LIVE = 1,     /* a model refreshes it before a read */
-    WADI_SLOT_HEARD = 2,    /* a model hears writes */
-    WADI_SLOT_CLOCKS = 4,   /* a clock law, a gate or a need depends on it */
-    WADI_SLOT_CHECKS = 8,   /* has stable or forbidden-value fields */
-    WADI_SLOT_SEVERAL = 32, /* more than one of its fields must not be 0 */
-    WADI_SLOT_QUIET = 16,   /* a read of it has no effect and needs no help */
-    WADI_SLOT_LOCKED = 64,  /* a lock keeps it from being written */
-    WADI_SLOT_KEY = 128,    /* a lock's key is written here */
-    WADI_SLOT_SPLIT = 512,  /* a part of a running value that nothing holds while it is read */
-    WADI_SLOT_ROUTES = 256  /* moves a block's signals between groups of pins */
+    WADI_SLOT_LIVE = 1,      /* a model refreshes it before a read */
+    WADI_SLOT_HEARD = 2,     /* a model hears writes */
+    WADI_SLOT_CLOCKS = 4,    /* a clock law, a gate or a need depends on it */
+    WADI_SLOT_CHECKS = 8,    /* has stable or forbidden-value fields */
+    WADI_SLOT_SEVERAL = 32,  /* more than one of its fields must not be 0 */
+    WADI_SLOT_QUIET = 16,    /* a read of it has no effect and needs no help */
+    WADI_SLOT_LOCKED = 64,   /* a lock keeps it from being written */
+    WADI_SLOT_KEY = 128,     /* a lock's key is written here */
+    WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
+    WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
+    WADI_SLOT_CLEARS = 1024, /* reading it clears flags elsewhere */
+    WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
 };
 
 /* A lock of one block. */
@@ -101,6 +103,8 @@ typedef struct wadi_slot {
     uint32_t must;     /* what reserved bits must be written as */
     uint32_t stable;   /* bits with a condition on when they may change */
     uint32_t not_zero; /* bits of fields that must not be 0 */
+    uint32_t foreign;  /* bits that somebody else owns */
+    uint32_t at_entry; /* flags that go when the block's handler is entered */
     uint8_t bytes;
     uint8_t quick; /* its bytes while a read needs nothing but the value, else 0 */
     uint16_t flags;
@@ -153,6 +157,9 @@ struct wad_model {
     const wad_model_class *cls;
     wadi_binding *roles;
     unsigned n_roles;
+    GArray *listeners; /* wadi_listener, NULL: none */
+    bool listens;      /* to the trigger that it selects */
+    bool heard;        /* one of its listeners does */
     void *state;
 };
 
@@ -178,8 +185,10 @@ struct wadi_block {
     wadi_slot *route;
     unsigned blocked; /* WADI_BLOCKED_ bits */
     struct wadi_clock *clock;
-    bool in_change;  /* between wadi_blocks_before and _after */
-    bool configured; /* written at all */
+    bool at_entry;     /* has flags that go when its handler is entered */
+    GArray *clearings; /* wadi_clearing, NULL: none */
+    bool in_change;    /* between wadi_blocks_before and _after */
+    bool configured;   /* written at all */
     bool was_enabled;
     wadi_trace config_trace; /* the last write before it was enabled */
 };
@@ -187,6 +196,21 @@ struct wadi_block {
 /* ---- clocks ---- */
 
 typedef struct wadi_signal wadi_signal;
+
+/* A flag that goes when something else is read. */
+typedef struct wadi_clearing {
+    const wadi_slot *read;
+    wadi_slot *flag;
+    uint32_t mask;
+} wadi_clearing;
+
+/* Who listens to a role of a model: `target`, while its selector holds `code`. */
+typedef struct wadi_listener {
+    unsigned role, index;
+    wad_model *target;
+    unsigned selector; /* its role of that name */
+    uint32_t code;
+} wadi_listener;
 
 typedef struct wadi_clock {
     const wad_clock *def;
@@ -197,6 +221,7 @@ typedef struct wadi_clock {
     bool ready;
     wad_event ready_event;
     bool complained;
+    bool failed;  /* by the bench */
     bool changes; /* its frequency is about to change */
     wad_rational next_hz;
     const wad_clock *next_root;
@@ -252,7 +277,12 @@ typedef struct wadi_irq_watch {
 } wadi_irq_watch;
 
 typedef struct wadi_line {
-    bool level;
+    bool level;         /* the block asks */
+    bool edge;          /* the controller notes its rise ... */
+    bool noted;         /* ... here, until the handler is entered */
+    bool forced;        /* asked for by software */
+    bool asks;          /* all in all */
+    uint64_t wanted_ps; /* it is to be served within this time; 0: nobody said */
     uint64_t raised_ps;
     unsigned again; /* services in a row at whose end it asked anew */
     unsigned falls; /* how often the line was let go: a handler that clears makes it fall */
@@ -354,6 +384,8 @@ struct wad_sim {
     unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
     wadi_line *lines;
     uint64_t asleep_ps;
+    wad_sleep_fn sleep_fn;
+    void *sleep_ctx;
 
     /* run */
     wadi_firmware fw;
@@ -380,6 +412,15 @@ struct wad_sim {
         uint64_t ps;                     /* of the last read */
         wadi_trace trace;
     } split;
+
+    /* the reads of the running handler since its last write, of at most four registers */
+    struct {
+        const wadi_slot *slots[4];
+        unsigned n, reads;
+    } waits;
+    struct wadi_latency *latency; /* NULL: no line has a time to keep */
+    GHashTable *ticks;            /* wadi_ticks by call-in */
+    GPtrArray *stray_handlers;    /* of the firmware; NULL: not looked for yet */
 
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */
@@ -418,7 +459,15 @@ void wadi_blocks_after(wad_sim *sim);
 wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *block, const wad_register *reg,
                           unsigned index);
 
+/** A handler of the block is entered: flags that this clears are cleared. */
+void wadi_block_entered(wadi_block *block);
+
 /* ---- clocktree.c ---- */
+/** An oscillator stops for good, or comes back. */
+void wadi_clock_fail(wad_sim *sim, const wad_clock *clock, bool fails);
+/** A model that counts is about to: tells when its clock gets another rate. `counts`: edges in a
+ * period, 0 for none. */
+void wadi_rate_changes(wad_model *m, uint64_t counts);
 void wadi_clocks_build(wad_sim *sim);
 void wadi_clocks_reset(wad_sim *sim);
 /** Recomputes all clocks after a register, or a ready flag, changed. */
@@ -436,7 +485,45 @@ void wadi_clockouts_build(wad_sim *sim);
 void wadi_clockouts_update(wad_sim *sim);
 void wadi_clockout_update(wad_sim *sim, wadi_signal *signal);
 
+/* ---- interrupt.c ---- */
+bool wadi_irq_deliverable(const wad_sim *sim);
+/** Serves what is deliverable, and what comes meanwhile. */
+void wadi_irq_deliver(wad_sim *sim);
+/** Software asks for a line, or takes back what is noted of it. */
+void wadi_line_force(wad_sim *sim, unsigned line, bool on);
+
+/* ---- latency.c: interrupts that are to be served within a time ---- */
+void wadi_latency_reset(wad_sim *sim);
+void wadi_latency_free(wad_sim *sim);
+void wadi_latency_entered(wad_sim *sim, const wad_irq_record *record);
+void wadi_latency_left(wad_sim *sim, const wad_irq_record *record, wad_handler handler);
+/** The global mask was closed, or opened. */
+void wadi_latency_mask(wad_sim *sim, bool closed);
+
+/* ---- habits.c: what handlers and loops should not do ---- */
+void wadi_handler_entered(wad_sim *sim);
+void wadi_handler_sleeps(wad_sim *sim);
+/** A function that prints was called, by its name. */
+void wadi_handler_prints(const char *function, uintptr_t pc, void *frame);
+void wadi_handler_reads(wad_sim *sim, const wadi_slot *slot);
+static inline void wadi_handler_writes(wad_sim *sim)
+{
+    sim->waits.reads = 0;
+}
+/** Handlers of the firmware that no vector calls. */
+void wadi_check_handler_names(wad_sim *sim);
+/** A variable that handlers write was read outside of them. */
+void wadi_ticks_read(wad_sim *sim, uintptr_t address, size_t bytes);
+void wadi_ticks_end(wad_sim *sim);
+void wadi_ticks_reset(wad_sim *sim);
+
+/* ---- trigger.c ---- */
+void wadi_triggers_build(wad_sim *sim);
+/** Tells those that listen to a role: `level` of a signal, or an event (rises and falls). */
+void wadi_trigger_tell(wad_model *m, unsigned role, unsigned i, wad_trigger_edge edge);
+
 /* ---- cpu.c ---- */
+void wadi_cpu_advance(wad_sim *sim, uint64_t cycles);
 /** Takes `cycles` of core time: events that fall due run, interrupts are delivered. */
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 /** The slow half of an access: events and interrupts that are due. */
@@ -613,6 +700,7 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
-    wadi_model_counter, wadi_model_watchdog, wadi_model_timebase;
+    wadi_model_counter, wadi_model_watchdog, wadi_model_timebase, wadi_model_tick,
+    wadi_model_encoder, wadi_model_uart;
 
 #endif

@@ -252,8 +252,11 @@ void wadi_signal_drive(wadi_signal *signal, bool level)
 void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
 {
     const wadi_binding *b = &m->roles[role];
-    if (i < b->count && b->signals)
-        wadi_signal_drive(b->signals[i], level);
+    if (i >= b->count || !b->signals || b->signals[i]->level == level)
+        return;
+    wadi_signal_drive(b->signals[i], level);
+    if (m->heard)
+        wadi_trigger_tell(m, role, i, level ? WAD_TRIGGER_RISE : WAD_TRIGGER_FALL);
 }
 
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used)

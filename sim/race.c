@@ -277,6 +277,8 @@ void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write,
     struct wadi_race *r = sim->race;
     if (!r || address - r->start >= r->size || !bytes)
         return;
+    if (!write && !r->context && r->shades[(address - r->start) / 4].urgent)
+        wadi_ticks_read(sim, address, bytes);
     if (!write && r->again.address == address && r->again.pc == sim->pc &&
         r->again.news == r->news && r->again.masked == sim->masked)
         return;

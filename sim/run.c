@@ -120,6 +120,8 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
         sim->lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
+        for (unsigned k = 0; owner && k < owner->n_irqs; k++)
+            sim->lines[i].edge |= owner->irqs[k] == (int)i && owner->irq_edge[k];
     }
     return sim;
 }
@@ -142,6 +144,8 @@ void wad_sim_free(wad_sim *sim)
     g_free(sim->queue.heap);
     g_free(sim->story.text);
     g_free(sim->fault_story);
+    wadi_latency_free(sim);
+    wadi_ticks_reset(sim);
     wadi_explore_free(sim);
     wad_sim_clear_silences(sim);
     g_array_free(sim->silences, TRUE);
@@ -182,6 +186,16 @@ void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), 
         wadi_schedule(sim, &u->event, ps);
 }
 
+void wad_sim_schedule(wad_sim *sim, wad_event *event, uint64_t ps)
+{
+    wadi_schedule(sim, event, ps);
+}
+
+void wad_sim_cancel(wad_sim *sim, wad_event *event)
+{
+    wadi_unschedule(sim, event);
+}
+
 void wad_sim_clear_events(wad_sim *sim)
 {
     g_ptr_array_set_size(sim->user_events, 0);
@@ -218,6 +232,10 @@ static void reset(wad_sim *sim)
     wadi_findings_reset(sim);
     wadi_explore_reset(sim);
     wadi_pins_reset(sim);
+    wadi_latency_reset(sim);
+    wadi_ticks_reset(sim);
+    for (unsigned i = 0; i < sim->sheet->n_clocks; i++)
+        sim->clocks[i].failed = false;
     reset_chip(sim);
 }
 
@@ -319,6 +337,7 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
         return (wad_run_result){.end = WAD_RUN_DEAD, .story = "the core has no clock after reset"};
     }
     wadi_pins_announce(sim);
+    wadi_check_handler_names(sim);
     for (guint i = 0; i < sim->user_events->len; i++) {
         user_event *u = sim->user_events->pdata[i];
         wadi_schedule(sim, &u->event, u->ps);
@@ -333,6 +352,7 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     wadi_guard_leave(sim);
     sim->pc = 0;
     wadi_split_end(sim);
+    wadi_ticks_end(sim);
     if (sim->story.end == WAD_RUN_TIME)
         wadi_findings_at_end(sim);
     wadi_findings_resolve(sim);

@@ -66,8 +66,8 @@ static void mistakes_name_their_place(void **state)
     check_wrong("expect warn frequency 1 Hz within 1 s", "5:29: error: the tolerance is given");
     check_wrong("expect warn duty 10 % within 1 %", "a duty's tolerance is given in points");
     check_wrong("expect warn is up at 1 s", "'high', 'low' or 'floating'");
-    check_wrong("capture CLK interrupt", "block CLK has no interrupt line");
-    check_wrong("expect CLK interrupt count 1", "block CLK has no interrupt line");
+    check_wrong("capture WDT interrupt", "block WDT has no interrupt line");
+    check_wrong("expect WDT interrupt count 1", "block WDT has no interrupt line");
     check_wrong("expect finding W999", "there is no finding 'W999'");
     check_wrong("expect warn edges 4 from 2 s to 1 s", "ends before it begins");
     check_wrong("press WARN at 1 s for 1 s", "'press' takes a button");
@@ -79,6 +79,22 @@ static void mistakes_name_their_place(void **state)
     check_wrong("run 5", "expected a time");
     check_wrong("board Skerry", "has its board or chip already");
     check_wrong("seed 1", "does not say how long to run");
+    check_wrong("expect warn grid 3 within 1 us", "a grid is a rate and a time");
+    check_wrong("expect warn grid 3 Hz within 1 %", "a grid is a rate and a time");
+    check_wrong("expect awake below 5 ms", "expected a share such as 25 %");
+    check_wrong("require CNT9 interrupt within 1 us", "there is no block CNT9");
+    check_wrong("require WDT interrupt within 1 us", "block WDT has no interrupt line");
+    check_wrong("require CNT0 interrupt within 1 Hz", "expected a time");
+    check_wrong("clock pll fails at 1 s", "'pll' is no oscillator");
+    check_wrong("clock xtal fails at 2 s until 1 s", "ends before it begins");
+    check_wrong("uart WARN at 9600", "no part of that name with wires TX and RX");
+    check_wrong("uart LINK at 0", "the baud must be a whole number from 1");
+    check_wrong("uart LINK at 9600 format \"9X1\"", "a format is data bits, parity and stop bits");
+    check_wrong("uart LINK at 9600 off 1 s", "expected a share");
+    check_wrong("send LINK \"x\" at 1 s", "no such serial line yet");
+    check_wrong("uart LINK at 9600\n send LINK x at 1 s", "the text in quotes");
+    check_wrong("uart LINK at 9600\n reply LINK \"x\" at 1 s", "expected 'to'");
+    check_wrong("uart LINK at 9600\n expect LINK hears 1", "'says', 'bytes' or 'errors'");
     check_wrong("wait 5 s", "'board', 'chip', 'firmware'");
 }
 
@@ -126,6 +142,11 @@ static void what_is_wrong_fails(void **state)
                                "expect CNT1 interrupt count 1",
                                "expect CNT2 interrupt every 1 s within 1 s",
                                "expect finding W101",
+                               "expect dim grid 1001 Hz within 400 us",
+                               "expect dim grid 2 kHz within 1 us",
+                               "expect warn grid 999 ms within 900 us",
+                               "expect CNT0 interrupt grid 501 ms within 1 ms",
+                               "expect awake below 0.0001 %",
                                NULL};
     wad_bench_result *r = test_run(board, &bench, "lamp", say);
     assert_false(r->passed);
@@ -158,6 +179,12 @@ static void what_is_right_passes(void **state)
                                "expect CNT0 interrupt latency below 400 ns",
                                "expect CNT0 interrupt count 3",
                                "expect no findings",
+                               "expect dim grid 1 kHz within 0 us",
+                               "expect warn grid 1 s within 0 us",
+                               "expect warn grid 999 ms within 1001 us",
+                               "expect CNT0 interrupt grid 500 ms within 10 ns",
+                               "expect CNT0 interrupt grid 2.004 Hz within 2.1 ms",
+                               "expect awake below 1 %",
                                NULL};
     wad_bench_result *r = test_run(board, &bench, "lamp", say);
     for (unsigned i = 0; i < r->n_verdicts; i++)
@@ -165,6 +192,45 @@ static void what_is_right_passes(void **state)
             fail_msg("'%s' measured %s failed as %s", r->verdicts[i].subject,
                      r->verdicts[i].measured, r->verdicts[i].wanted);
     assert_true(r->passed);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+/* A line that answers, one whose clock is too far off, and what was not heard. */
+static void serial_lines_are_judged(void **state)
+{
+    (void)state;
+    wad_bench *bench;
+    const char *const say[] = {"uart LINK at 115200",
+                               "send LINK \"hel\" at 300 ms",
+                               "reply LINK \"rate 2\\r\" to \"? hel\\r\\n\"",
+                               "send LINK \"\\r\" at 400 ms",
+                               "run 1 s",
+                               "expect LINK says \"? hel\\r\\n\" by 401 ms",
+                               "expect LINK says \"2 a second\\r\\n\" by 403 ms",
+                               "expect LINK says \"2 a second\" by 401 ms",
+                               "expect LINK says \"3 a second\"",
+                               "expect LINK bytes 35",
+                               "expect LINK errors 0",
+                               "expect LINK errors 1",
+                               NULL};
+    static const bool passes[] = {true, true, false, false, true, true, false};
+    wad_bench_result *r = test_run(board, &bench, "telemetry", say);
+    for (unsigned i = 0; i < r->n_verdicts; i++)
+        if (r->verdicts[i].passed != passes[i])
+            fail_msg("'%s' measured %s, wanted %s", r->verdicts[i].subject, r->verdicts[i].measured,
+                     r->verdicts[i].wanted);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+    const char *const off[] = {"uart LINK at 115200 off 6 %",
+                               "send LINK \"help\\r\" at 300 ms",
+                               "run 500 ms",
+                               "expect LINK says \"help,\"",
+                               "expect finding W802",
+                               NULL};
+    r = test_run(board, &bench, "telemetry", off);
+    assert_false(r->verdicts[0].passed);
+    assert_true(r->verdicts[1].passed);
     wad_bench_result_free(r);
     wad_bench_free(bench);
 }
@@ -358,6 +424,7 @@ int main(void)
         cmocka_unit_test(unknown_board_says_where_it_looked),
         cmocka_unit_test(what_is_wrong_fails),
         cmocka_unit_test(what_is_right_passes),
+        cmocka_unit_test(serial_lines_are_judged),
         cmocka_unit_test(each_single_pulse_is_judged),
         cmocka_unit_test(early_end_fails_the_bench),
         cmocka_unit_test(button_bounces_by_its_seed),

@@ -197,11 +197,39 @@ static void wrong_pulses_are_told(void **state)
     wad_board_free(board);
 }
 
+/* Widths from one count in a period to all but one. */
+static void pulse_widths_come_out_as_they_went_in(void **state)
+{
+    static const double shares[] = {0.01, 0.3, 0.5, 0.77, 0.99};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(shares); i++) {
+        new_sim();
+        prescaled_hz = 0;
+        which = WAD_INPUT_PULSE;
+        filter = 0;
+        unsigned n = 0;
+        for (; n < 800; n++) {
+            uint64_t at = S / 100 + (uint64_t)(n * 1e12 / 977);
+            wad_sim_at(sim, at, drive, &up);
+            wad_sim_at(sim, at + (uint64_t)(shares[i] * 1e12 / 977), drive, &down);
+        }
+        run();
+        assert_int_equal(status[3], WAD_OK);
+        assert_int_equal(capture.lost, 0);
+        assert_int_equal(result.periods, n - 1);
+        assert_true(fabs((double)result.millihertz - 977000) < 2);
+        /* a count is 125 ns; the mean of 800 widths that begin anywhere in one is nearer */
+        assert_true(fabs((double)result.pulse_ns - shares[i] * 1e9 / 977) < 30);
+        wad_sim_free(sim);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(rates_come_out_as_they_went_in),
         cmocka_unit_test(filters_keep_glitches_out),
+        cmocka_unit_test(pulse_widths_come_out_as_they_went_in),
         cmocka_unit_test(the_flow_meter_is_read),
         cmocka_unit_test(wrong_pulses_are_told),
     };

@@ -250,6 +250,13 @@ static void laws_know_functions_and_picks(void **state)
 
 /* ---- what is refused, and where ---- */
 
+/* A block that listens, with one more line. */
+#define LINKED(line)                                                                               \
+    "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n\n " line "\n }\n}\n"    \
+    "layout l {\n reg R at 0 rw {\n 0 E rw\n 1 W rw\n 2 I rw\n 4:3 S rw\n 5 F rw cleared at "      \
+    "entry\n"                                                                                      \
+    " }\n acts as counter { enable R.E, wrap R.W, wrap_irq R.I, trigger R.S }\n}\n"
+
 typedef struct wrong {
     const char *text, *place, *message;
 } wrong;
@@ -319,6 +326,23 @@ static void errors_name_place_and_cause(void **state)
         {"chip T { bus ? }", "1:14", "'?' has no meaning"},
         {"chip T {\n}\nchip U {\n}", "3:1", "this is the second"},
         {"chip T { bus little 99999999999999999999 }", "1:21", "number too large"},
+        /* what links blocks */
+        {CHIP("reg R at 0 rw {\n 0 X ro cleared by S\n}"), "8:20",
+         "'S' is no register of this layout"},
+        {CHIP("reg R at 0 rw {\n 0 X[2] ro cleared by S\n}\nreg S[3] at 8 ro"), "8:23",
+         "'S' has another number of elements"},
+        {CHIP("reg R at 0 rw {\n 0 X ro cleared before\n}"), "8:17", "expected 'by'"},
+        {LINKED("triggers { 1 B.wrap }"), "6:15", "there is no block 'B'"},
+        {LINKED("triggers { 1 A.enable }"), "6:15", "'A.enable' is no event"},
+        {LINKED("triggers { 1 A.wrap[1] }"), "6:15", "A.wrap has 1 elements: name none"},
+        {LINKED("triggers { 1 A.wrap, 1 A.wrap }"), "6:23", "value 1 stands twice"},
+        {LINKED("triggers { 4 A.wrap }"), "6:13", "from 0 to 3"},
+        {LINKED("owned R.X by \"rom\""), "6:8", "register 'R' has no field 'X'"},
+        {LINKED("owned R.E"), "6:11", "expected 'by'"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n"
+         " triggers { 1 A.wrap }\n }\n}\nlayout l {\n reg R at 0 rw\n}",
+         "5:11", "binds no role 'trigger'"},
+        {"chip T {\n bus little 32\n clock core 8 MHz lost A.R.X\n}", "3:24", "no block 'A'"},
     };
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++)
@@ -388,6 +412,18 @@ static void lint_tells_each_doubt(void **state)
     check_lint("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x10 like l\n"
                " block B at 0x14 like l\n}\nlayout l {\n reg R[4] at 0 rw\n}",
                "overlaps block 'A'");
+    check_lint(LINKED("irq 3"), "block 'A' can select a trigger, but lists none");
+    check_lint("chip T {\n bus little 32\n clock core 8 MHz\n clock x 4 MHz instead A.R = 1\n"
+               " block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}",
+               "clock 'x' can be lost, but nothing says while what it is watched");
+    check_lint(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n irq 3\n }\n}\n"
+        "layout l {\n reg R at 0 rw {\n 1:0 M[2] ro cleared at entry\n 5:4 I[2] rw\n }\n reg C at "
+        "4 ro\n"
+        " reg K[2] at 8 rw\n"
+        " acts as timebase { count C.VALUE, compare[n] K[n].VALUE, match[n] R.M[n], match_irq[n] "
+        "R.I[n] }\n}",
+        "'M' is cleared at entry, but shares interrupt 3 with other flags");
 }
 
 int main(void)

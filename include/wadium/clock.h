@@ -22,6 +22,7 @@ typedef struct wad_clock_source {
     uint32_t (*hz)(void); /**< its rate now, in hertz */
     wad_need on;          /**< mask 0: always on */
     wad_need ready;       /**< mask 0: ready at once */
+    wad_need watch;       /**< mask 0: nothing notices its failure */
 } wad_clock_source;
 
 /* What generated laws use: the smaller, the larger, a to the n-th. Never block. */
@@ -46,6 +47,15 @@ static inline uint32_t wad_power(uint32_t a, uint32_t n)
 /** Switches a source on and polls its ready flag at most `polls` times. Blocks for that long.
  * WAD_E_TIMEOUT: the flag did not come; the source stays on. */
 WAD_MUST_CHECK wad_status wad_clock_start(const wad_clock_source *clock, uint32_t polls);
+
+/** Lets hardware watch an oscillator: when it fails the chip does what its sheet says (goes on with
+ * another clock), and the clock block's interrupt comes, in whose handler wad_clock_lost is true.
+ * Every rate derived from it is another one then: set timers and ports anew. Never blocks.
+ * WAD_E_ABSENT: nothing watches this clock, or there is no interrupt for it. */
+WAD_MUST_CHECK wad_status wad_clock_watch(const wad_clock_source *clock, unsigned priority);
+
+/** True when a watched oscillator has failed since the last call; clears the flag. */
+bool wad_clock_lost(void);
 
 /**
  * a * b / c rounded to the nearest whole number, halves up, without 64-bit division; c > 0.

@@ -22,7 +22,12 @@
 #include "pin.h"
 #include "timebase.h"
 
-typedef enum wad_input_edge { WAD_INPUT_RISE, WAD_INPUT_FALL, WAD_INPUT_BOTH } wad_input_edge;
+typedef enum wad_input_edge {
+    WAD_INPUT_RISE,
+    WAD_INPUT_FALL,
+    WAD_INPUT_BOTH, /**< every edge counts as one */
+    WAD_INPUT_PULSE /**< periods from rise to rise, and how long the pin is high in them */
+} wad_input_edge;
 
 /** A channel in use. The caller owns it. */
 typedef struct wad_input {
@@ -34,6 +39,10 @@ typedef struct wad_input {
     uint64_t at;       /* private: of the last edge */
     uint64_t first;    /* of the first edge of this measurement */
     uint32_t measured; /* periods since */
+    wad_pin pin;
+    bool pulses, began; /* widths are wanted; a rise came */
+    uint64_t rise_at, high;
+    uint32_t widths;
 } wad_input;
 
 typedef struct wad_input_result {
@@ -42,12 +51,15 @@ typedef struct wad_input_result {
     uint64_t last_at;    /**< count at the last edge */
     uint32_t millihertz; /**< edges a second, rounded; 0xFFFFFFFF: more than that */
     uint64_t period_ns;  /**< mean of the periods, rounded */
+    uint64_t pulse_ns;   /**< WAD_INPUT_PULSE: mean time high, rounded; else 0 */
 } wad_input_result;
 
 /** Routes the pin, chooses the edge, clears old flags, enables the interrupt at block and
  * controller. `filter`: clock edges that the input must stay before it counts, 0 to what the field
- * holds. WAD_E_ABSENT: no such channel or line; WAD_E_RANGE: the filter or the priority does not
- * fit; else as wad_pin_route. Blocks for the port's reset only. */
+ * holds. The handler of WAD_INPUT_PULSE reads the pin to know
+ * a rise from a fall: a pulse shorter than its latency counts as lost. WAD_E_ABSENT: no such
+ * channel or line; WAD_E_RANGE: the filter or the priority does not fit; else as wad_pin_route.
+ * Blocks for the port's reset only. */
 WAD_MUST_CHECK wad_status wad_input_open(wad_input *capture, const wad_timebase *base,
                                          unsigned channel, wad_route route, wad_input_edge edge,
                                          unsigned filter, unsigned priority);

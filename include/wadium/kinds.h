@@ -23,7 +23,9 @@
 #define WAD_ROLES_CLOCKS(X)                                                                    \
     X(gates,       REG,    MAY,  "clock gates, one bit a block")                               \
     X(resets,      REG,    MAY,  "resets, one bit a block")                                    \
-    X(resets_done, REG,    MAY,  "resets that are released and over, one bit a block")
+    X(resets_done, REG,    MAY,  "resets that are released and over, one bit a block")         \
+    X(lost,        FIELD,  MAY,  "flag: an oscillator that was watched has failed")            \
+    X(lost_irq,    FIELD,  MAY,  "interrupt enable for the lost flag")
 
 #define WAD_ROLES_PINS(X)                                                                      \
     X(dir,         FIELD,  MUST, "1 drives the pin, by pin number")                            \
@@ -50,6 +52,10 @@
     X(enable,      FIELD,  MUST, "line enable, by line number")                                \
     X(pending,     FIELD,  MAY,  "line pending, by line number")                               \
     X(priority,    FIELD,  MAY,  "line priority, by line number; 0 is the most urgent")        \
+    X(raise,       FIELD,  MAY,  "writing 1 makes the line pending, by line number")           \
+    X(dismiss,     FIELD,  MAY,  "writing 1 takes a noted request back, by line number")       \
+    X(threshold,   FIELD,  MAY,  "only lines of a priority number below this are served")      \
+    X(threshold_none,CODE, MAY,  "threshold that holds no line back")                          \
     X(current,     FIELD,  MAY,  "line being served, or the most urgent pending one")              \
     X(current_none,CODE,   MAY,  "what `current` reads when there is none")
 
@@ -83,7 +89,38 @@
     X(drive_pwm,    CODE,   MAY,  "high while count < compare")                                \
     X(drive_pwm_low,CODE,   MAY,  "low while count < compare")                                 \
     X(output_on,    FIELD,  MAY,  "output reaches the pin, by channel")                        \
-    X(output,       SIGNAL, MAY,  "the channel's pin function, by channel")
+    X(output,       SIGNAL, MAY,  "the channel's pin function, by channel")                    \
+    X(pair_on,      FIELD,  MAY,  "complement of the output reaches its pin, by channel")      \
+    X(output_low,   SIGNAL, MAY,  "pin function of the output's complement, by channel")       \
+    X(dead_time,    FIELD,  MAY,  "clock edges from one of a pair going low to the other going high") \
+    X(trigger,      FIELD,  MAY,  "which trigger it listens to, as the block's list numbers them") \
+    X(action,       FIELD,  MAY,  "what the trigger does")                                     \
+    X(action_off,   CODE,   MAY,  "nothing")                                                   \
+    X(action_start, CODE,   MAY,  "sets the enable bit")                                       \
+    X(action_gate,  CODE,   MAY,  "lets it count while it is high")                            \
+    X(action_reset, CODE,   MAY,  "begins a period anew")                                      \
+    X(action_count, CODE,   MAY,  "is counted, instead of the clock")
+
+#define WAD_ROLES_TICK(X)                                                                      \
+    X(enable,       FIELD,  MUST, "counts while 1")                                            \
+    X(reload,       FIELD,  MUST, "first count of a period, which ends after 0")               \
+    X(reload_plus,  CODE,   MAY,  "added to the reload value to get the period (N - 1 coding: 1)") \
+    X(count,        FIELD,  MAY,  "the count; writing it, whatever is written, makes it 0")    \
+    X(wrap,         FIELD,  MAY,  "flag: a period has ended")                                  \
+    X(wrap_irq,     FIELD,  MUST, "interrupt at the end of each period")
+
+#define WAD_ROLES_ENCODER(X)                                                                   \
+    X(enable,       FIELD,  MUST, "counts while 1")                                            \
+    X(count,        FIELD,  MUST, "position in quarter steps; written, it stands there")       \
+    X(limit,        FIELD,  MAY,  "largest position; one step on it is 0, one before 0 it is this") \
+    X(down,         FIELD,  MAY,  "1: the last step went down")                                \
+    X(filter,       FIELD,  MAY,  "clock edges that an input must stay before it counts")      \
+    X(input_a,      SIGNAL, MUST, "first input; leads when the position rises")                \
+    X(input_b,      SIGNAL, MUST, "second input")                                              \
+    X(step,         FIELD,  MAY,  "flag: the position has changed")                            \
+    X(step_irq,     FIELD,  MAY,  "interrupt enable for the step flag")                        \
+    X(fault,        FIELD,  MAY,  "flag: both inputs changed at once, steps are lost")         \
+    X(fault_irq,    FIELD,  MAY,  "interrupt enable for the fault flag")
 
 #define WAD_ROLES_WATCHDOG(X)                                                                  \
     X(enable,       FIELD,  MUST, "runs while 1")                                              \
@@ -91,7 +128,79 @@
     X(feed_value,   CODE,   MAY,  "what must be written there; anything else resets the chip at once") \
     X(timeout,      FIELD,  MAY,  "it bites after 2 to the power of this many clock edges")    \
     X(timeout_plus, CODE,   MAY,  "added to the timeout value to get the exponent")            \
-    X(cause,        FIELD,  MAY,  "flag that outlives the reset: the last one came from here")
+    X(window,       FIELD,  MAY,  "feeding before so many 2 ** width-ths of the time resets the chip") \
+    X(cause,        FIELD,  MAY,  "flag that outlives the reset: it bit")                      \
+    X(cause_early,  FIELD,  MAY,  "flag that outlives the reset: it was fed too early, or wrongly") \
+    X(cause_power,  FIELD,  MAY,  "flag: the power came on")
+
+/* The codes stand last: what a model hears of must be among the first 64. */
+#define WAD_ROLES_UART(X)                                                                      \
+    X(enable,       FIELD,  MUST, "the block works")                                           \
+    X(tx_enable,    FIELD,  MAY,  "the transmitter works")                                     \
+    X(rx_enable,    FIELD,  MAY,  "the receiver works")                                        \
+    X(divider,      FIELD,  MUST, "clock edges a sample, whole part")                          \
+    X(divider_fraction,FIELD,MAY, "clock edges a sample, fraction of 2 ** width")              \
+    X(over,         FIELD,  MAY,  "samples a bit; without it, 16")                             \
+    X(bits,         FIELD,  MAY,  "data bits; without it, 8")                                  \
+    X(parity_mode,  FIELD,  MAY,  "parity bit; without it, none")                              \
+    X(stop,         FIELD,  MAY,  "stop bits; without it, 1")                                  \
+    X(msb_first,    FIELD,  MAY,  "the most significant bit goes first")                       \
+    X(invert_tx,    FIELD,  MAY,  "the transmitter's line is inverted")                        \
+    X(invert_rx,    FIELD,  MAY,  "the receiver's line is inverted")                           \
+    X(loop,         FIELD,  MAY,  "the transmitter feeds the receiver")                        \
+    X(send_break,   FIELD,  MAY,  "the line is low while 1")                                   \
+    X(flow,         FIELD,  MAY,  "RTS and CTS hold the senders")                              \
+    X(half_duplex,  FIELD,  MAY,  "the driver's pin is high while something is sent")          \
+    X(lead,         FIELD,  MAY,  "it goes high so many eighths of a bit before the start bit")\
+    X(tx_data,      FIELD,  MUST, "byte to send; `depth`: room for so many")                   \
+    X(rx_data,      FIELD,  MUST, "received byte; reading takes it; `depth`: room for so many")\
+    X(byte_framing, FIELD,  MAY,  "beside the received byte: its stop bit was low")            \
+    X(byte_parity,  FIELD,  MAY,  "beside the received byte: its parity was wrong")            \
+    X(byte_break,   FIELD,  MAY,  "beside the received byte: it was a break")                  \
+    X(tx_level,     FIELD,  MAY,  "bytes that wait to be sent")                                \
+    X(rx_level,     FIELD,  MAY,  "bytes that have arrived")                                   \
+    X(tx_at,        FIELD,  MAY,  "tx_ready when so many wait, or fewer")                      \
+    X(rx_at,        FIELD,  MAY,  "rx_ready when more than so many have arrived")              \
+    X(rx_wait,      FIELD,  MAY,  "bits without a byte until the timeout flag; 0: never")      \
+    X(tx_ready,     FIELD,  MUST, "flag: there is room")                                       \
+    X(tx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(tx_done,      FIELD,  MAY,  "flag: everything has left the wire")                        \
+    X(tx_done_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(rx_ready,     FIELD,  MUST, "flag: a byte has arrived")                                  \
+    X(rx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(overrun,      FIELD,  MAY,  "flag: a byte came, and there was no room")                  \
+    X(overrun_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(framing,      FIELD,  MAY,  "flag: a stop bit was low")                                  \
+    X(framing_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(parity_error, FIELD,  MAY,  "flag: a parity bit was wrong")                              \
+    X(parity_irq,   FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(break_seen,   FIELD,  MAY,  "flag: a break came")                                        \
+    X(break_irq,    FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(idle,         FIELD,  MAY,  "flag: the line is idle for a frame after a byte")           \
+    X(idle_irq,     FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(timeout,      FIELD,  MAY,  "flag: bytes have waited for the time of rx_wait")           \
+    X(timeout_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(tx,           SIGNAL, MAY,  "pin that is sent on")                                       \
+    X(rx,           SIGNAL, MAY,  "pin that is received from")                                 \
+    X(rts,          SIGNAL, MAY,  "low while there is room")                                   \
+    X(cts,          SIGNAL, MAY,  "high: the other side has no room")                          \
+    X(driver,       SIGNAL, MAY,  "switches a half-duplex line's driver on")                   \
+    X(divider_plus, CODE,   MAY,  "added to the divider value")                                \
+    X(over_x16,     CODE,   MAY,  "16 samples")                                                \
+    X(over_x8,      CODE,   MAY,  "8 samples")                                                 \
+    X(bits_five,    CODE,   MAY,  "5 bits")                                                    \
+    X(bits_six,     CODE,   MAY,  "6 bits")                                                    \
+    X(bits_seven,   CODE,   MAY,  "7 bits")                                                    \
+    X(bits_eight,   CODE,   MAY,  "8 bits")                                                    \
+    X(bits_nine,    CODE,   MAY,  "9 bits")                                                    \
+    X(parity_mode_none, CODE, MAY,"none")                                                      \
+    X(parity_mode_even, CODE, MAY,"even")                                                      \
+    X(parity_mode_odd,  CODE, MAY,"odd")                                                       \
+    X(parity_mode_mark, CODE, MAY,"always 1")                                                  \
+    X(parity_mode_space,CODE, MAY,"always 0")                                                  \
+    X(stop_one,     CODE,   MAY,  "1")                                                         \
+    X(stop_one_half,CODE,   MAY,  "1.5")                                                       \
+    X(stop_two,     CODE,   MAY,  "2")
 
 #define WAD_ROLES_TIMEBASE(X)                                                                  \
     X(count,        FIELD,  MUST, "the free-running count, all of it")                         \
@@ -120,6 +229,9 @@
     X(pins, WAD_ROLES_PINS)                                                                        \
     X(irqc, WAD_ROLES_IRQC)                                                                        \
     X(counter, WAD_ROLES_COUNTER)                                                                  \
+    X(tick, WAD_ROLES_TICK)                                                                        \
+    X(encoder, WAD_ROLES_ENCODER)                                                                  \
+    X(uart, WAD_ROLES_UART)                                                                        \
     X(watchdog, WAD_ROLES_WATCHDOG)                                                                \
     X(timebase, WAD_ROLES_TIMEBASE)
 

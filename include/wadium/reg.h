@@ -25,7 +25,7 @@
 #include "port.h"
 
 /** Changes whenever generated role tables would no longer fit these headers. */
-#define WAD_ROLES_FORMAT 3
+#define WAD_ROLES_FORMAT 4
 
 /** How a field is written. */
 enum {
@@ -34,6 +34,8 @@ enum {
     WAD_HOW_ONE,   /**< 1 acts (clears or sets), 0 leaves alone: write the mask, never read */
     WAD_HOW_READ,  /**< read-only, or cleared by reading */
     WAD_HOW_ZERO,  /**< 0 clears, 1 leaves alone: write 1 everywhere else, never read */
+    WAD_HOW_ENTRY, /**< a flag that hardware clears when its handler is entered */
+    WAD_HOW_DATA,  /**< a flag that reading a data register clears, `high` bytes further on */
     WAD_HOW_KIND = 0x0F,
     /* and besides */
     WAD_HOW_HIGH_FIRST = 0x10, /**< split: the high part is written first */
@@ -44,7 +46,8 @@ enum {
 /** A field, or an array of fields; width 0: this chip has no such field. */
 typedef struct wad_field {
     uint16_t off;  /**< bytes from the block's base */
-    uint16_t step; /**< bytes from one register of an array to the next */
+    uint16_t step; /**< bytes from one register of an array to the next; WAD_HOW_DATA: of the data
+                      registers */
     uint8_t lsb;
     uint8_t width; /**< bits */
     uint8_t size;  /**< bytes of the register: 1, 2 or 4 */
@@ -109,6 +112,8 @@ WADI_INLINE wad_field wad_at(wad_field f, unsigned i)
 {
     unsigned n = f.n ? f.n : 1u;
     f.off = (uint16_t)(f.off + i / n * f.step);
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_DATA)
+        f.high = (int16_t)(f.high + (int)(i * f.step));
     f.lsb = (uint8_t)(f.lsb + i % n * f.lstep);
     return f;
 }
@@ -117,6 +122,12 @@ WADI_INLINE wad_field wad_at(wad_field f, unsigned i)
 WADI_INLINE bool wad_has(wad_field f)
 {
     return f.width != 0;
+}
+
+/* Does it lie in two registers? */
+WADI_INLINE bool wadi_is_split(wad_field f)
+{
+    return f.high && (f.how & WAD_HOW_KIND) != WAD_HOW_DATA;
 }
 
 /* The two halves of a split field as fields of their own. */
@@ -166,7 +177,7 @@ WADI_INLINE uint32_t wadi_get_split(uintptr_t base, wad_field f)
 /** The field's value. One that is split over two registers comes whole, also while it counts. */
 WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
 {
-    if (f.high)
+    if (wadi_is_split(f))
         return wadi_get_split(base, f);
     return wadi_read(base, f.off, f.size) >> f.lsb & wadi_ones(f);
 }
@@ -174,7 +185,7 @@ WADI_INLINE uint32_t wad_get(uintptr_t base, wad_field f)
 /** The same for a value of up to 64 bits. Never torn. */
 WADI_INLINE uint64_t wad_get64(uintptr_t base, wad_field f)
 {
-    if (!f.high || f.width <= 32)
+    if (!wadi_is_split(f) || f.width <= 32)
         return wad_get(base, f);
     uint32_t high, low = wadi_read_halves(base, f, &high);
     return low | (uint64_t)high << wadi_low_part(f).width;
@@ -198,7 +209,7 @@ WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
  * `value` holds the ones; for one that acts on 0, the zeros. A split field takes two writes. */
 WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
 {
-    if (!f.high) {
+    if (!wadi_is_split(f)) {
         wadi_put_plain(base, f, value);
         return;
     }
@@ -213,7 +224,7 @@ WADI_INLINE void wad_put(uintptr_t base, wad_field f, uint32_t value)
 /** The same for a value of up to 64 bits. */
 WADI_INLINE void wad_put64(uintptr_t base, wad_field f, uint64_t value)
 {
-    if (!f.high || f.width <= 32) {
+    if (!wadi_is_split(f) || f.width <= 32) {
         wad_put(base, f, (uint32_t)value);
         return;
     }
@@ -243,15 +254,22 @@ WADI_INLINE void wad_only2(uintptr_t base, wad_field f, uint32_t fv, wad_field g
 /** Clears a flag the way its register wants it, and no other flag. */
 WADI_INLINE void wad_clear(uintptr_t base, wad_field f)
 {
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_ENTRY)
+        return;
     if ((f.how & WAD_HOW_KIND) == WAD_HOW_READ)
         (void)wadi_read(base, f.off, f.size);
+    else if ((f.how & WAD_HOW_KIND) == WAD_HOW_DATA)
+        (void)wadi_read(base, (uint32_t)(f.off + f.high), f.size);
     else
         wad_put(base, f, (f.how & WAD_HOW_KIND) == WAD_HOW_ONE ? 0xFFFFFFFFu : 0);
 }
 
-/** Takes a flag: true when it was set; then it is clear. Where reading clears, it is read once. */
+/** Takes a flag: true when it was set; then it is clear. Where reading clears, it is read once.
+ * Where entering the handler has cleared it, that one knows that it was set: true. */
 WADI_INLINE bool wad_take(uintptr_t base, wad_field f)
 {
+    if ((f.how & WAD_HOW_KIND) == WAD_HOW_ENTRY)
+        return true;
     if (!wad_get(base, f))
         return false;
     if ((f.how & WAD_HOW_KIND) != WAD_HOW_READ)

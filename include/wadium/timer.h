@@ -29,14 +29,36 @@
 
 typedef void (*wad_timer_fn)(void *context);
 
+/** A function at a compare value. The caller owns it; it must outlive the use. */
+typedef struct wad_timer_match {
+    unsigned channel; /* private, all of it */
+    wad_timer_fn fn;
+    void *context;
+    struct wad_timer_match *next;
+} wad_timer_match;
+
 /** A timer in use. The caller owns it; it must outlive the use. */
 typedef struct wad_timer {
     const wad_block *block; /**< read-only */
     uint32_t prescale;      /**< read-only: the prescaler divides by this */
     uint32_t period;        /**< read-only: prescaled counts in one period */
+    bool centre;            /**< read-only: counts up and down again */
     wad_timer_fn on_wrap;   /* private from here */
     void *context;
+    wad_timer_match *matches;
 } wad_timer;
+
+/** What a match does to the channel's pin. */
+typedef enum wad_timer_edge { WAD_OUTPUT_SET, WAD_OUTPUT_CLEAR, WAD_OUTPUT_TOGGLE } wad_timer_edge;
+
+/** What a trigger does to a timer that listens to it. */
+typedef enum wad_timer_action {
+    WAD_FOLLOW_NOTHING,
+    WAD_FOLLOW_START, /**< it starts the timer */
+    WAD_FOLLOW_GATE,  /**< the timer counts while it is high */
+    WAD_FOLLOW_RESET, /**< it begins a period anew */
+    WAD_FOLLOW_COUNT  /**< it is counted instead of the clock */
+} wad_timer_action;
 
 /**
  * Brings the block up and sets it to `rate`, stopped: to the nearest of all settings
@@ -51,6 +73,18 @@ typedef struct wad_timer {
  */
 WAD_MUST_CHECK wad_status wad_timer_open(wad_timer *timer, const wad_block *block, wad_rate rate,
                                          int32_t *error_ppm);
+
+/** The same with a count that goes up and down again: pulses of wad_timer_pwm lie around the
+ * period's end, and those of several channels around one moment, whatever their duties. A duty is
+ * an odd number of counts then, or none, or all. WAD_E_ABSENT: the block only counts one way. */
+WAD_MUST_CHECK wad_status wad_timer_open_centre(wad_timer *timer, const wad_block *block,
+                                                wad_rate rate, int32_t *error_ppm);
+
+/** The same with a prescaler and counts of the caller's choice: for a timer that counts triggers
+ * (wad_timer_follow), or whose divider was solved by the compiler. WAD_E_RANGE: the block has no
+ * such prescaler, or the counts are fewer than 2 or too many; nothing written. */
+WAD_MUST_CHECK wad_status wad_timer_open_counts(wad_timer *timer, const wad_block *block,
+                                                uint32_t prescale, uint32_t counts);
 
 /** Calls `fn` from the timer's handler at the end of each period. Clears the flag, then enables
  * the interrupt at the block and at the controller. WAD_E_ARG: no function; WAD_E_ABSENT: the
@@ -70,6 +104,51 @@ WAD_MUST_CHECK wad_status wad_timer_pwm(wad_timer *timer, unsigned channel, wad_
  * blocks; a handler may call it. */
 WAD_MUST_CHECK wad_status wad_timer_set_duty(wad_timer *timer, unsigned channel, uint32_t duty_bp);
 
+/** Sets, clears or toggles a pin when the count reaches `count`, 0 to period - 1 (counting both
+ * ways: to period / 2, met twice): a toggle in each period is a square wave of half the rate.
+ * WAD_E_ABSENT: no such channel, or it cannot; WAD_E_RANGE: the count is never reached. */
+WAD_MUST_CHECK wad_status wad_timer_output(wad_timer *timer, unsigned channel, wad_route route,
+                                           wad_timer_edge edge, uint32_t count);
+
+/** Moves a channel's compare value; where the chip shadows compares, from the next period on.
+ * Errors as wad_timer_output. Never blocks; a handler may call it. */
+WAD_MUST_CHECK wad_status wad_timer_set_compare(wad_timer *timer, unsigned channel, uint32_t count);
+
+/** Calls `fn` from the timer's handler when the count reaches `count`; as wad_timer_on_wrap. One
+ * wad_timer_match a channel. Errors as both. */
+WAD_MUST_CHECK wad_status wad_timer_on_match(wad_timer *timer, wad_timer_match *match,
+                                             unsigned channel, uint32_t count, unsigned priority,
+                                             wad_timer_fn fn, void *context);
+
+/**
+ * Drives two pins, one the other's complement, for two switches of which never both may be on: what
+ * goes low goes at once, what goes high waits `dead_ns` nanoseconds, rounded up to whole clock
+ * edges. Both pulses are shorter by that. The low one is high from this call on.
+ * WAD_E_ABSENT: the channel has no complement; WAD_E_RANGE: the dead time is too long, nothing
+ * written; else as wad_timer_pwm.
+ */
+WAD_MUST_CHECK wad_status wad_timer_pair(wad_timer *timer, unsigned channel, wad_route high,
+                                         wad_route low, uint32_t dead_ns, uint32_t duty_bp);
+
+/** Listens to a trigger, by the number that the chip's table gives it (`wadium show CHIP triggers`;
+ * CHIP_TRIGGER_... in the generated header). Before wad_timer_start, which WAD_FOLLOW_START does
+ * instead. Never blocks. WAD_E_ABSENT: the block takes no triggers, or not in this way;
+ * WAD_E_RANGE: no such trigger. */
+WAD_MUST_CHECK wad_status wad_timer_follow(wad_timer *timer, unsigned trigger,
+                                           wad_timer_action action);
+
+/** For timers that run from a start value to their overflow: the hardware no longer loads the start
+ * value there, wad_timer_reload must. While stopped. WAD_E_ABSENT: it is no such timer. */
+WAD_MUST_CHECK wad_status wad_timer_manual_reload(wad_timer *timer);
+
+/**
+ * Sets the count back by a period from where it stands, so that the time since the overflow is not
+ * lost; `cost` counts pass between reading and writing it (measured: let it run and compare, see
+ * docs/timers.md). Writing the start value itself instead loses the latency of each handler.
+ * Never blocks; for the handler, first thing.
+ */
+void wad_timer_reload(wad_timer *timer, uint32_t cost);
+
 /** Changes the rate, running or stopped; where the chip shadows the reload, from the next period
  * on, so without a short period. Duties set before keep their counts: set them again.
  * Errors as wad_timer_open; then the old rate goes on. */
@@ -87,7 +166,7 @@ void wad_timer_stop(wad_timer *timer);
 /** The count, 0 to period - 1. Never blocks. */
 uint32_t wad_timer_count(const wad_timer *timer);
 
-/** The timer's part of its handler: clears the flag, then calls the function. */
+/** The timer's part of its handler: clears each flag that has a function, then calls it. */
 void wad_timer_handle(wad_timer *timer);
 
 #endif

@@ -23,6 +23,27 @@
  */
 WAD_MUST_CHECK wad_status wad_watchdog_start(uint32_t us, uint32_t *limit_us);
 
+/** The same with a window: fed before `closed_us` it bites as well, so that a loop that feeds too
+ * often is caught too. The closed time is rounded down to what the block can; the clock's tolerance
+ * makes it up to that much longer or shorter.
+ * @param closed_out_us  out, may be NULL: the closed time chosen
+ * WAD_E_ABSENT: no watchdog, or no window; WAD_E_RANGE: it cannot wait that long, or could be fed
+ * at no time. */
+WAD_MUST_CHECK wad_status wad_watchdog_start_window(uint32_t us, uint32_t closed_us,
+                                                    uint32_t *limit_us, uint32_t *closed_out_us);
+
+/** Why the chip began anew. */
+typedef enum wad_reset_cause {
+    WAD_RESET_UNKNOWN,
+    WAD_RESET_POWER,    /**< the power came on */
+    WAD_RESET_WATCHDOG, /**< it was not fed in time */
+    WAD_RESET_EARLY     /**< it was fed too early, or with a wrong value */
+} wad_reset_cause;
+
+/** The cause of the last reset; its flag is cleared, so that a second call says unknown. What the
+ * chip does not tell is unknown too. Does not block. */
+wad_reset_cause wad_watchdog_cause(void);
+
 /** Stops it. WAD_E_ABSENT: no watchdog; WAD_E_STATE: it cannot be stopped. Does not block. */
 WAD_MUST_CHECK wad_status wad_watchdog_stop(void);
 

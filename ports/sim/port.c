@@ -76,6 +76,7 @@ uint32_t wad_port_irq_save(void)
     ENTER(sim);
     uint32_t state = sim->masked;
     wadi_cpu_spend(sim, 1);
+    wadi_latency_mask(sim, true);
     sim->masked = true;
     return state;
 }
@@ -84,6 +85,7 @@ void wad_port_irq_restore(uint32_t state)
 {
     ENTER(sim);
     sim->masked = state != 0;
+    wadi_latency_mask(sim, sim->masked);
     if (!state && !sim->was_unmasked)
         wadi_race_begin(sim);
     sim->was_unmasked |= !state;
@@ -94,6 +96,7 @@ void wad_port_irq_on(void)
 {
     ENTER(sim);
     sim->masked = false;
+    wadi_latency_mask(sim, false);
     if (!sim->was_unmasked)
         wadi_race_begin(sim);
     sim->was_unmasked = true;

@@ -11,64 +11,7 @@
  *                  down    count reload - p length reload + 1
  *                  updown  count p, then 2 * reload - p;  length 2 * reload
  */
-#include "../internal.h"
-#include "wadium/kinds.h"
-
-enum {
-#define ROLE(name, sort, need, text) ROLE_##name,
-    WAD_ROLES_COUNTER(ROLE)
-#undef ROLE
-};
-
-#define CHANNELS  8
-#define BIT(role) WAD_ROLE_BIT(ROLE_##role)
-
-typedef enum direction { UP, DOWN, UPDOWN } direction;
-typedef enum drive { OFF, SET, CLEAR, TOGGLE, PWM, PWM_LOW } drive;
-
-typedef struct channel {
-    wad_event event;
-    unsigned index;
-    uint64_t compare; /* the one in force */
-    drive drive;
-    bool level;
-    bool idle; /* never compared with, drives nothing: matches at count 0, needs no event */
-} channel;
-
-/* A flag and its interrupt enable, as bits of their registers. */
-typedef struct flag_pair {
-    uint32_t *flag;
-    const uint32_t *enable;
-    uint32_t flag_mask, enable_mask;
-    const wad_register *enable_reg;
-} flag_pair;
-
-typedef struct counter_state {
-    wad_event wrap, first_edge;
-    channel ch[CHANNELS];
-    unsigned n;
-    bool enabled, running;
-    bool shadow, one_shot;
-    direction dir;
-    uint64_t divider; /* in force */
-    uint64_t reload;  /* in force; with a start value the largest count */
-    uint64_t start;   /* in force, 0 without the role */
-    uint64_t base;    /* count at position 0 of this period: the start value, or what was written */
-    uint64_t length;  /* of this period, in counts */
-    uint64_t position; /* while not running */
-    uint64_t phase;    /* edges into the prescaler while not running */
-    int64_t begin;     /* edge of position 0; may lie before the clock's first edge */
-    uint64_t modulus;  /* 2 ** width of the count, a power of 2 */
-    /* looked up once */
-    bool has_start;
-    uint32_t prescale_power;
-    uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];
-    flag_pair pairs[CHANNELS + 1];
-    unsigned n_pairs;
-    unsigned awake[CHANNELS], n_awake; /* channels that are not idle */
-    uint32_t *idle_flags, idle_mask;   /* match flags of the idle ones, in one register */
-    bool stale; /* prescaler, reload or compares were written since they were taken over */
-} counter_state;
+#include "counter.h"
 
 /* ---- where the count stands ---- */
 
@@ -86,7 +29,7 @@ static uint64_t position_now(wad_model *m, const counter_state *s)
     return s->divider == 1 ? edges : edges / s->divider;
 }
 
-static uint64_t count_at(const counter_state *s, uint64_t p)
+uint64_t wadi_counter_count_at(const counter_state *s, uint64_t p)
 {
     if (s->dir == DOWN)
         return (s->length - 1 - p) & (s->modulus - 1);
@@ -107,7 +50,7 @@ static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
     return wad_model_edge(m, (uint64_t)(s->begin + (int64_t)(p * s->divider)));
 }
 
-/* ---- flags and outputs ---- */
+/* ---- flags ---- */
 
 static bool any_asks(const counter_state *s)
 {
@@ -123,79 +66,11 @@ static void update_line(wad_model *m)
     wad_model_line(m, 0, any_asks(wad_model_state(m)));
 }
 
-static bool output_on(wad_model *m, unsigned i)
-{
-    return !wad_model_has(m, ROLE_output_on) || wad_model_get(m, ROLE_output_on, i);
-}
+/* ---- when a channel must be looked at ---- */
 
-static void show_output(wad_model *m, const channel *ch)
+static void arm_channel(wad_model *m, counter_state *s, counter_channel *ch, uint64_t p)
 {
-    bool on = output_on(m, ch->index) && ch->drive != OFF;
-    wad_model_uses(m, ROLE_output, ch->index, on);
-    wad_model_drive(m, ROLE_output, ch->index, on && ch->level);
-}
-
-static void set_level(wad_model *m, channel *ch, bool level)
-{
-    if (ch->level == level)
-        return;
-    ch->level = level;
-    show_output(m, ch);
-}
-
-static void match(wad_model *m, channel *ch)
-{
-    const counter_state *s = wad_model_state(m);
-    if (ch->index + 1 < s->n_pairs) /* pair 0 is the wrap's */
-        *s->pairs[ch->index + 1].flag |= s->pairs[ch->index + 1].flag_mask;
-    if (ch->drive == SET)
-        set_level(m, ch, true);
-    else if (ch->drive == CLEAR)
-        set_level(m, ch, false);
-    else if (ch->drive == TOGGLE)
-        set_level(m, ch, !ch->level);
-}
-
-static void pwm_level(wad_model *m, const counter_state *s, channel *ch, uint64_t p)
-{
-    bool below = count_at(s, p) < ch->compare;
-    if (ch->drive == PWM)
-        set_level(m, ch, below);
-    else if (ch->drive == PWM_LOW)
-        set_level(m, ch, !below);
-}
-
-/* ---- what happens to a channel, and when ---- */
-
-static bool matches_at(const counter_state *s, const channel *ch, uint64_t p)
-{
-    return count_at(s, p) == ch->compare;
-}
-
-/* The next position after `p` at which the channel matches or changes; `length` when none. */
-static uint64_t next_position(const counter_state *s, const channel *ch, uint64_t p)
-{
-    uint64_t c = ch->compare, best = s->length, spots[3];
-    unsigned n = 0;
-    if (s->dir == UP) {
-        spots[n++] = c - s->base; /* below the start it wraps: never */
-    } else if (s->dir == DOWN && c < s->length) {
-        spots[n++] = s->length - 1 - c;
-        spots[n++] = s->length - c;
-    } else if (s->dir == UPDOWN && c <= s->reload) {
-        spots[n++] = c;
-        spots[n++] = 2 * s->reload - c;
-        spots[n++] = 2 * s->reload - c + 1;
-    }
-    for (unsigned i = 0; i < n; i++)
-        if (spots[i] > p && spots[i] < best)
-            best = spots[i];
-    return best;
-}
-
-static void arm_channel(wad_model *m, counter_state *s, channel *ch, uint64_t p)
-{
-    uint64_t next = s->running ? next_position(s, ch, p) : s->length;
+    uint64_t next = s->running ? wadi_counter_next_position(s, ch, p) : s->length;
     if (next < s->length)
         wad_model_schedule(m, &ch->event, time_of(m, s, next));
     else
@@ -223,7 +98,7 @@ static void sort_channels(counter_state *s)
 static void wake_channels(wad_model *m, counter_state *s)
 {
     for (unsigned i = 0; i < s->n; i++)
-        if (s->dir != UP || wad_model_get(m, ROLE_compare, i) || s->ch[i].drive != OFF)
+        if (s->dir != UP || m->heard || wad_model_get(m, ROLE_compare, i) || s->ch[i].drive != OFF)
             s->ch[i].idle = false;
     sort_channels(s);
 }
@@ -232,11 +107,11 @@ static void on_channel(wad_event *e)
 {
     wad_model *m = e->model;
     counter_state *s = wad_model_state(m);
-    channel *ch = (channel *)((char *)e - offsetof(channel, event));
+    counter_channel *ch = (counter_channel *)((char *)e - offsetof(counter_channel, event));
     uint64_t p = position_now(m, s);
-    if (matches_at(s, ch, p))
-        match(m, ch);
-    pwm_level(m, s, ch, p);
+    if (wadi_counter_matches_at(s, ch, p))
+        wadi_counter_match(m, ch);
+    wadi_counter_pwm_level(m, s, ch, p);
     arm_channel(m, s, ch, p);
     update_line(m);
 }
@@ -257,15 +132,6 @@ static void arm(wad_model *m, counter_state *s)
 }
 
 /* ---- taking over what was written ---- */
-
-static drive decode_drive(wad_model *m, const counter_state *s, unsigned i)
-{
-    uint32_t value = wad_model_get(m, ROLE_drive, i);
-    for (unsigned d = SET; d <= PWM_LOW; d++)
-        if (s->drives[d] == value)
-            return (drive)d;
-    return OFF;
-}
 
 static void take_compares(wad_model *m, counter_state *s)
 {
@@ -313,10 +179,10 @@ static void begin_period(wad_model *m, counter_state *s, int64_t edge)
     if (s->idle_mask && !s->base)
         *s->idle_flags |= s->idle_mask;
     for (unsigned i = 0; i < s->n_awake; i++) {
-        channel *ch = &s->ch[s->awake[i]];
-        if (matches_at(s, ch, 0))
-            match(m, ch);
-        pwm_level(m, s, ch, 0);
+        counter_channel *ch = &s->ch[s->awake[i]];
+        if (wadi_counter_matches_at(s, ch, 0))
+            wadi_counter_match(m, ch);
+        wadi_counter_pwm_level(m, s, ch, 0);
     }
 }
 
@@ -338,7 +204,7 @@ static void on_first_edge(wad_event *e)
     counter_state *s = wad_model_state(e->model);
     uint64_t p = position_now(e->model, s);
     for (unsigned i = 0; i < s->n; i++)
-        pwm_level(e->model, s, &s->ch[i], p);
+        wadi_counter_pwm_level(e->model, s, &s->ch[i], p);
 }
 
 static void begin_with_next_edge(wad_model *m, counter_state *s)
@@ -350,24 +216,23 @@ static void begin_with_next_edge(wad_model *m, counter_state *s)
 
 static void start(wad_model *m, counter_state *s)
 {
-    if (s->running || !s->enabled || !wad_model_clocked(m))
+    if (s->running || !s->enabled || s->gate || !wad_model_clocked(m))
         return;
     if (!wad_model_has(m, ROLE_load) && s->position == 0)
         take_over(m, s);
     if (s->position == 0)
         s->length = natural_length(s);
+    if (s->action == COUNT) /* moves with the trigger, not with the clock */
+        return;
     s->running = true;
     begin_with_next_edge(m, s);
     arm(m, s);
 }
 
-static void on_wrap(wad_event *e)
+static void wrap(wad_model *m, counter_state *s)
 {
-    wad_model *m = e->model;
-    counter_state *s = wad_model_state(m);
-    int64_t edge = s->begin + (int64_t)(s->length * s->divider);
     wad_model_put(m, ROLE_wrap, 0, 1);
-    begin_period(m, s, edge);
+    begin_period(m, s, s->begin + (int64_t)(s->length * s->divider));
     if (s->one_shot) {
         wad_model_put(m, ROLE_enable, 0, 0);
         s->enabled = false;
@@ -376,6 +241,12 @@ static void on_wrap(wad_event *e)
     }
     arm_from(m, s, 0);
     update_line(m);
+    wad_model_event(m, ROLE_wrap, 0);
+}
+
+static void on_wrap(wad_event *e)
+{
+    wrap(e->model, wad_model_state(e->model));
 }
 
 static void load_now(wad_model *m, counter_state *s)
@@ -392,12 +263,104 @@ static void load_now(wad_model *m, counter_state *s)
     update_line(m);
 }
 
+/* ---- triggers ---- */
+
+/* One edge of the trigger, counted. */
+static void count_trigger(wad_model *m, counter_state *s)
+{
+    if (!s->enabled || ++s->phase < s->divider)
+        return;
+    s->phase = 0;
+    if (++s->position >= s->length) {
+        s->position = 0;
+        wrap(m, s);
+        return;
+    }
+    for (unsigned i = 0; i < s->n; i++) {
+        if (wadi_counter_matches_at(s, &s->ch[i], s->position))
+            wadi_counter_match(m, &s->ch[i]);
+        wadi_counter_pwm_level(m, s, &s->ch[i], s->position);
+    }
+    update_line(m);
+}
+
+static void restart(wad_model *m, counter_state *s)
+{
+    s->position = s->phase = 0;
+    s->base = s->start;
+    s->length = natural_length(s);
+    if (s->running)
+        begin_with_next_edge(m, s);
+    arm(m, s);
+}
+
+static void set_gate(wad_model *m, counter_state *s, bool closed)
+{
+    bool ran = s->running;
+    s->gate = closed;
+    if (closed)
+        stop(m, s);
+    else
+        start(m, s);
+    if (!closed && s->running && !ran) {
+        s->begin--; /* the next edge is counted already */
+        arm(m, s);
+    }
+}
+
+static void triggered(wad_model *m, wad_trigger_edge edge)
+{
+    counter_state *s = wad_model_state(m);
+    if (s->action == GATE && edge != WAD_TRIGGER_EVENT)
+        set_gate(m, s, edge == WAD_TRIGGER_FALL);
+    if (edge == WAD_TRIGGER_FALL)
+        return;
+    if (s->action == START && !s->enabled) {
+        wad_model_put(m, ROLE_enable, 0, 1);
+        wad_model_enabled(m);
+        s->enabled = true;
+        start(m, s);
+    } else if (s->action == RESTART) {
+        restart(m, s);
+    } else if (s->action == COUNT) {
+        count_trigger(m, s);
+    }
+}
+
+static void set_action(wad_model *m, counter_state *s)
+{
+    uint32_t value = wad_model_get(m, ROLE_action, 0);
+    stop(m, s);
+    s->action = NO_ACTION;
+    for (unsigned a = START; a <= COUNT; a++)
+        if (s->actions[a] == value)
+            s->action = (action)a;
+    if (s->action != NO_ACTION && s->action != COUNT && s->action != GATE)
+        wad_model_enabled(m); /* it waits to be */
+    wad_model_listens(m, s->action != NO_ACTION);
+    set_gate(m, s, s->action == GATE && !wad_model_trigger_level(m));
+}
+
+/* ---- values that are written while it counts ---- */
+
+static void report_glitch(wad_model *m, const counter_state *s, uint64_t p, uint64_t reload)
+{
+    wadi_report(m->sim, WAD_FINDING_PERIOD_GLITCH, NULL,
+                "%s gets a period of %llu counts at count %llu: the count has passed its end, and "
+                "this period takes %llu counts (%.6g us)",
+                m->block->inst->name, (unsigned long long)reload + 1, (unsigned long long)p,
+                (unsigned long long)s->modulus,
+                (double)(time_of(m, s, s->modulus) - time_of(m, s, 0)) / 1e6);
+}
+
 /* Without shadow a reload below the count is missed: the count runs on to its modulus. */
 static void reload_at_once(wad_model *m, counter_state *s)
 {
     uint64_t p = position_now(m, s), reload = reload_written(m, s);
     if (s->dir != UP && s->running)
         return; /* counts down, or turns, from the value it has loaded */
+    if (s->running && p > reload)
+        report_glitch(m, s, p, reload);
     s->reload = reload;
     s->length = p > reload ? s->modulus : natural_length(s);
     arm(m, s);
@@ -450,27 +413,35 @@ static void set_control(wad_model *m, counter_state *s)
     }
 }
 
-static void set_outputs(wad_model *m, counter_state *s)
-{
-    uint64_t p = position_now(m, s);
-    for (unsigned i = 0; i < s->n; i++) {
-        channel *ch = &s->ch[i];
-        ch->drive = decode_drive(m, s, i);
-        if (s->running)
-            pwm_level(m, s, ch, p);
-        show_output(m, ch);
-    }
-}
-
 static void set_compares(wad_model *m, counter_state *s)
 {
     uint64_t p = position_now(m, s);
     take_compares(m, s);
     for (unsigned i = 0; i < s->n; i++) {
         if (s->running)
-            pwm_level(m, s, &s->ch[i], p);
+            wadi_counter_pwm_level(m, s, &s->ch[i], p);
         arm_channel(m, s, &s->ch[i], p);
     }
+}
+
+/* A value beyond the period's end is never met. */
+static void check_compare(wad_model *m, const counter_state *s, unsigned i)
+{
+    uint64_t value = wad_model_get(m, ROLE_compare, i), reload = reload_written(m, s);
+    const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
+    bool asked = pair && *pair->enable & pair->enable_mask;
+    bool edges = s->ch[i].drive == SET || s->ch[i].drive == CLEAR || s->ch[i].drive == TOGGLE;
+    if (s->running && value > reload && (asked || edges))
+        wadi_report(m->sim, WAD_FINDING_COMPARE_MISSED, NULL,
+                    "%s compare %u was set to %llu, and the count goes to %llu: it is never met",
+                    m->block->inst->name, i, (unsigned long long)value, (unsigned long long)reload);
+}
+
+static void heard(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    wake_channels(m, s);
+    arm(m, s);
 }
 
 static void asks(wad_model *m, const wad_write *w)
@@ -508,6 +479,9 @@ static void look_up(wad_model *m, counter_state *s)
     s->mode_updown = wad_model_code(m, ROLE_mode, "updown", UINT32_MAX);
     for (unsigned d = OFF; d <= PWM_LOW; d++)
         s->drives[d] = wad_model_code(m, ROLE_drive, names[d], UINT32_MAX);
+    static const char *const actions[] = {"off", "start", "gate", "reset", "count"};
+    for (unsigned a = NO_ACTION; a <= COUNT; a++)
+        s->actions[a] = wad_model_code(m, ROLE_action, actions[a], UINT32_MAX);
     pair_up(m, s, ROLE_wrap, ROLE_wrap_irq);
     pair_up(m, s, ROLE_match, ROLE_match_irq);
 }
@@ -518,11 +492,9 @@ static void init(wad_model *m)
     look_up(m, s);
     s->wrap.fn = on_wrap;
     s->first_edge.fn = on_first_edge;
-    s->n = MIN(wad_model_count(m, ROLE_compare), (unsigned)CHANNELS);
-    for (unsigned i = 0; i < s->n; i++) {
-        s->ch[i].index = i;
+    wadi_counter_outputs_init(m, s);
+    for (unsigned i = 0; i < s->n; i++)
         s->ch[i].event.fn = on_channel;
-    }
     const wad_role *reload = m->roles[s->has_start ? ROLE_start : ROLE_reload].role;
     unsigned width = reload && reload->value ? reload->value->width
                      : reload                ? reload->field->width
@@ -540,13 +512,10 @@ static void reset(wad_model *m)
     s->begin = 0;
     s->base = 0;
     s->dir = UP;
-    for (unsigned i = 0; i < s->n; i++) {
-        wad_model_cancel(m, &s->ch[i].event);
-        s->ch[i].drive = OFF;
-        s->ch[i].level = false;
-        s->ch[i].idle = true;
-        wad_model_drive(m, ROLE_output, i, false);
-    }
+    s->action = NO_ACTION;
+    wad_model_listens(m, false);
+    s->gate = false;
+    wadi_counter_outputs_reset(m, s);
     sort_channels(s);
     take_over(m, s);
     s->length = natural_length(s);
@@ -557,7 +526,7 @@ static void refresh(wad_model *m, wad_role_set roles)
 {
     const counter_state *s = wad_model_state(m);
     if (roles & BIT(count))
-        wad_model_put(m, ROLE_count, 0, (uint32_t)count_at(s, position_now(m, s)));
+        wad_model_put(m, ROLE_count, 0, (uint32_t)wadi_counter_count_at(s, position_now(m, s)));
 }
 
 static void written(wad_model *m, const wad_write *w)
@@ -579,12 +548,17 @@ static void written(wad_model *m, const wad_write *w)
     }
     if (w->roles & BIT(reload) && !s->shadow)
         reload_at_once(m, s);
-    if (w->roles & BIT(compare))
+    if (w->roles & BIT(compare)) {
         wake_channels(m, s);
+        if (w->reg_index < s->n)
+            check_compare(m, s, w->reg_index);
+    }
+    if (w->roles & (BIT(action) | BIT(trigger)))
+        set_action(m, s);
     if (w->roles & BIT(compare) && !s->shadow)
         set_compares(m, s);
-    if (w->roles & (BIT(drive) | BIT(output_on))) {
-        set_outputs(m, s);
+    if (w->roles & (BIT(drive) | BIT(output_on) | BIT(pair_on) | BIT(dead_time))) {
+        wadi_counter_set_outputs(m, s, position_now(m, s));
         wake_channels(m, s);
         arm(m, s);
     }
@@ -599,6 +573,8 @@ static void clock_changes(wad_model *m, bool before)
 {
     counter_state *s = wad_model_state(m);
     if (before) {
+        if (s->running)
+            wadi_rate_changes(m, s->length * s->divider);
         stop(m, s);
         return;
     }
@@ -616,4 +592,6 @@ const wad_model_class wadi_model_counter = {.kind = "counter",
                                             .reset = reset,
                                             .refresh = refresh,
                                             .written = written,
+                                            .trigger = triggered,
+                                            .heard = heard,
                                             .clock = clock_changes};

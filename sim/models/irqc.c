@@ -11,11 +11,13 @@ enum {
 #undef ROLE
 };
 
-#define WORDS 4 /* of 64 lines */
+#define WORDS     4 /* of 64 lines */
+#define BIT(role) WAD_ROLE_BIT(ROLE_##role)
 
 typedef struct irqc_state {
     uint64_t enabled[WORDS], asking[WORDS];
     uint8_t priority[WORDS * 64];
+    unsigned threshold; /* less urgent lines wait */
 } irqc_state;
 
 static void choose(wad_model *m)
@@ -26,7 +28,8 @@ static void choose(wad_model *m)
     for (unsigned w = 0; w < WORDS; w++)
         for (uint64_t set = s->asking[w] & s->enabled[w]; set; set &= set - 1) {
             unsigned line = w * 64 + (unsigned)__builtin_ctzll(set);
-            if (sim->best_line != WADI_NO_LINE && s->priority[line] >= sim->best_priority)
+            if (s->priority[line] >= s->threshold ||
+                (sim->best_line != WADI_NO_LINE && s->priority[line] >= sim->best_priority))
                 continue;
             sim->best_line = line;
             sim->best_priority = s->priority[line];
@@ -47,6 +50,10 @@ static void load(wad_model *m)
             m->sim->lines[i].enabled_at_controller = true;
     }
     m->sim->lines_on = s->enabled[0];
+    uint32_t threshold = wad_model_get(m, ROLE_threshold, 0);
+    bool none = !wad_model_has(m, ROLE_threshold) ||
+                threshold == wad_model_code(m, ROLE_threshold, "none", UINT32_MAX);
+    s->threshold = none ? UINT_MAX : threshold;
     for (uint64_t on = s->enabled[0] & ~before; on; on &= on - 1)
         wadi_race_enabled(m->sim, (unsigned)__builtin_ctzll(on));
     choose(m);
@@ -65,7 +72,7 @@ static void refresh(wad_model *m, wad_role_set roles)
     const wad_sim *sim = m->sim;
     if (roles & WAD_ROLE_BIT(ROLE_pending))
         for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
-            wad_model_put(m, ROLE_pending, i, sim->lines[i].level);
+            wad_model_put(m, ROLE_pending, i, sim->lines[i].asks);
     if (roles & WAD_ROLE_BIT(ROLE_current)) {
         uint32_t none = wad_model_code(m, ROLE_current, "none", 0);
         unsigned line = sim->active_line != WADI_NO_LINE ? sim->active_line : sim->best_line;
@@ -75,8 +82,18 @@ static void refresh(wad_model *m, wad_role_set roles)
 
 static void written(wad_model *m, const wad_write *w)
 {
-    (void)w;
-    load(m);
+    for (unsigned i = 0; w->roles & BIT(raise) && i < wad_model_count(m, ROLE_raise); i++)
+        if (wad_model_get(m, ROLE_raise, i)) {
+            wad_model_put(m, ROLE_raise, i, 0);
+            wadi_line_force(m->sim, i, true);
+        }
+    for (unsigned i = 0; w->roles & BIT(dismiss) && i < wad_model_count(m, ROLE_dismiss); i++)
+        if (wad_model_get(m, ROLE_dismiss, i)) {
+            wad_model_put(m, ROLE_dismiss, i, 0);
+            wadi_line_force(m->sim, i, false);
+        }
+    if (w->roles & ~(BIT(raise) | BIT(dismiss)))
+        load(m);
 }
 
 static void line(wad_model *m, unsigned n, bool level)

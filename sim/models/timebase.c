@@ -6,7 +6,7 @@
  * only where a channel's compare value will be met. Written to a value that has passed, a channel
  * is met after the count has gone all the way round.
  */
-#include "../internal.h"
+#include "input.h"
 #include "wadium/kinds.h"
 
 enum {
@@ -21,23 +21,15 @@ enum {
 
 typedef struct channel {
     wad_event event;
+    wad_event judge; /* a value was written: is it met? */
+    wadi_trace written;
     unsigned index;
 } channel;
-
-/* An input: an edge counts with the clock's next edge, or when it has stayed as long as the filter
- * says. */
-typedef struct input {
-    wad_event event;
-    unsigned index;
-    bool level;   /* as captured from */
-    bool pending; /* a change waits for its edge */
-    bool known;
-} input;
 
 typedef struct timebase_state {
     channel ch[CHANNELS];
     unsigned n;
-    input in[CHANNELS];
+    wadi_input in[CHANNELS];
     unsigned n_inputs;
     uint32_t rise, fall, both;
     uint64_t mask;  /* of the count */
@@ -105,7 +97,47 @@ static void on_match(wad_event *e)
     wad_model *m = e->model;
     const channel *ch = (const channel *)((const char *)e - offsetof(channel, event));
     wad_model_put(m, ROLE_match, ch->index, 1);
+    wad_model_event(m, ROLE_match, ch->index);
     update_line(m);
+}
+
+/* ---- values that have passed ---- */
+
+#define AFTERTHOUGHT 64 /* accesses in which the firmware may look again */
+
+/* The count is beyond it, by less than a quarter of the way round. */
+static void on_judge(wad_event *e)
+{
+    wad_model *m = e->model;
+    const timebase_state *s = wad_model_state(m);
+    const channel *ch = (const channel *)((const char *)e - offsetof(channel, judge));
+    uint64_t value = wad_model_get64(m, ROLE_compare, ch->index), now = count_now(m, s);
+    uint64_t behind = (now - value) & s->mask;
+    if (!s->running || !wad_model_get(m, ROLE_match_irq, ch->index) ||
+        wad_model_get(m, ROLE_match, ch->index) || !behind || behind > s->mask / 4)
+        return;
+    wadi_slot stand_in = {.address = m->block->inst->base};
+    if (!wadi_report_again(m->sim, WAD_FINDING_COMPARE_MISSED, &stand_in, &ch->written))
+        wadi_report_at(
+            m->sim, WAD_FINDING_COMPARE_MISSED, &stand_in, &ch->written,
+            "%s compare %u was set to %llu when the count was beyond it (%llu now): it is "
+            "met after a whole round",
+            m->block->inst->name, ch->index, (unsigned long long)value, (unsigned long long)now);
+}
+
+/* Parts of a value are written one after the other, and careful firmware looks at the count
+ * afterwards: judged a moment later. */
+static void judge_later(wad_model *m, timebase_state *s)
+{
+    for (unsigned i = 0; i < s->n; i++) {
+        channel *ch = &s->ch[i];
+        uint64_t behind = (count_now(m, s) - wad_model_get64(m, ROLE_compare, i)) & s->mask;
+        wad_model_cancel(m, &ch->judge);
+        if (!s->running || !behind || behind > s->mask / 4)
+            continue;
+        ch->written = wadi_trace_here(m->sim);
+        wad_model_schedule(m, &ch->judge, m->sim->now + AFTERTHOUGHT * m->sim->access_ps);
+    }
 }
 
 /* ---- captures ---- */
@@ -114,10 +146,8 @@ static void on_input(wad_event *e)
 {
     wad_model *m = e->model;
     timebase_state *s = wad_model_state(m);
-    input *in = (input *)((char *)e - offsetof(input, event));
+    const wadi_input *in = wadi_input_changed(e);
     uint32_t edge = wad_model_get(m, ROLE_edge, in->index);
-    in->pending = false;
-    in->level = !in->level;
     bool wanted = edge == s->both || edge == (in->level ? s->rise : s->fall);
     if (!wanted || !s->running)
         return;
@@ -125,6 +155,7 @@ static void on_input(wad_event *e)
         wad_model_put(m, ROLE_lost, in->index, 1);
     wad_model_put64(m, ROLE_capture, in->index, count_now(m, s));
     wad_model_put(m, ROLE_captured, in->index, 1);
+    wad_model_event(m, ROLE_captured, in->index);
     update_line(m);
 }
 
@@ -133,21 +164,8 @@ static void hear(wad_model *m, unsigned role, unsigned i, bool level)
     timebase_state *s = wad_model_state(m);
     if (role != ROLE_input || i >= s->n_inputs)
         return;
-    input *in = &s->in[i];
-    if (!in->known || !wad_model_clocked(m)) { /* where it stands at first is no edge */
-        in->known = true;
-        in->level = level;
-        return;
-    }
-    bool differs = level != in->level;
-    if (differs == in->pending)
-        return;
-    in->pending = differs;
-    uint64_t stays = wad_model_has(m, ROLE_filter) ? wad_model_get(m, ROLE_filter, i) : 0;
-    if (differs)
-        wad_model_schedule(m, &in->event, wad_model_edge(m, wad_model_edges(m) + 1 + stays));
-    else /* back before it counted */
-        wad_model_cancel(m, &in->event);
+    wadi_input_hear(m, &s->in[i], level,
+                    wad_model_has(m, ROLE_filter) ? wad_model_get(m, ROLE_filter, i) : 0);
 }
 
 static void stop(wad_model *m, timebase_state *s)
@@ -181,6 +199,7 @@ static void init(wad_model *m)
     for (unsigned i = 0; i < s->n; i++) {
         s->ch[i].index = i;
         s->ch[i].event.fn = on_match;
+        s->ch[i].judge.fn = on_judge;
     }
     s->n_inputs = MIN(wad_model_count(m, ROLE_input), (unsigned)CHANNELS);
     for (unsigned i = 0; i < s->n_inputs; i++) {
@@ -197,11 +216,12 @@ static void reset(wad_model *m)
     timebase_state *s = wad_model_state(m);
     s->running = false;
     s->count = s->phase = 0;
-    for (unsigned i = 0; i < s->n; i++)
+    for (unsigned i = 0; i < s->n; i++) {
         wad_model_cancel(m, &s->ch[i].event);
+        wad_model_cancel(m, &s->ch[i].judge);
+    }
     for (unsigned i = 0; i < s->n_inputs; i++) {
-        wad_model_cancel(m, &s->in[i].event);
-        s->in[i].pending = false;
+        wadi_input_forget(m, &s->in[i]);
         s->in[i].known = s->in[i].known && !m->sim->resetting;
     }
     update_line(m);
@@ -248,8 +268,10 @@ static void written(wad_model *m, const wad_write *w)
         stop(m, s);
         start(m, s);
     }
-    if (w->roles & BIT(compare))
+    if (w->roles & BIT(compare)) {
         arm_all(m, s);
+        judge_later(m, s);
+    }
     if (w->roles & (BIT(match_irq) | BIT(captured_irq)))
         asks(m, w);
     if (w->roles & BIT(edge) && (w->after & ~w->before))
@@ -261,6 +283,8 @@ static void written(wad_model *m, const wad_write *w)
 static void clock_changes(wad_model *m, bool before)
 {
     timebase_state *s = wad_model_state(m);
+    if (before && s->running)
+        wadi_rate_changes(m, 0);
     if (before)
         stop(m, s);
     else

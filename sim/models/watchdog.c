@@ -1,5 +1,8 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind watchdog: resets the chip 2 ** (timeout + plus) clock edges after it was fed. */
+/*
+ * Kind watchdog: resets the chip 2 ** (timeout + plus) clock edges after it was fed, or at once
+ * when it is fed within the window's closed part, or with another value than its key.
+ */
 #include "../internal.h"
 #include "wadium/kinds.h"
 
@@ -16,7 +19,8 @@ typedef struct watchdog_state {
     wad_event bite;
     uint64_t fed; /* edge it was fed on; while the clock stands, edges that had passed */
     bool running;
-    bool bit; /* the last reset came from here */
+    enum { NONE, BIT_LATE, BIT_EARLY } bit; /* the last reset came from here */
+    bool fed_once; /* since it was started: the window counts from a feeding */
 } watchdog_state;
 
 static uint64_t limit(wad_model *m)
@@ -41,16 +45,16 @@ static void feed(wad_model *m)
     arm(m);
 }
 
-static void bite(wad_model *m)
+static void bite(wad_model *m, bool early)
 {
     watchdog_state *s = wad_model_state(m);
-    s->bit = true;
+    s->bit = early ? BIT_EARLY : BIT_LATE;
     wadi_run_reset(m->sim, m->block->inst->name);
 }
 
 static void on_bite(wad_event *e)
 {
-    bite(e->model);
+    bite(e->model, false);
 }
 
 static void reset(wad_model *m)
@@ -62,24 +66,45 @@ static void reset(wad_model *m)
     wad_model_cancel(m, &s->bite);
     if (wad_model_get(m, ROLE_enable, 0))
         wad_model_enabled(m);
+    s->fed_once = false;
     if (!m->sim->chip_reset) /* power on */
-        s->bit = false;
-    wad_model_put(m, ROLE_cause, 0, s->bit);
-    s->bit = false;
+        s->bit = NONE;
+    bool own = s->bit == BIT_EARLY && wad_model_has(m, ROLE_cause_early);
+    wad_model_put(m, ROLE_cause, 0, s->bit != NONE && !own);
+    wad_model_put(m, ROLE_cause_early, 0, own);
+    wad_model_put(m, ROLE_cause_power, 0, !m->sim->chip_reset);
+    s->bit = NONE;
     if (!m->sim->resetting) /* else its clock comes up, and it begins then */
         feed(m);
 }
 
+/* In the closed part of its time, counted from the last feeding. */
+static bool too_early(wad_model *m, const watchdog_state *s)
+{
+    uint64_t closed = wad_model_get(m, ROLE_window, 0);
+    if (!s->running || !s->fed_once || !closed)
+        return false;
+    return (wad_model_edges(m) - s->fed) << wad_model_width(m, ROLE_window) < closed * limit(m);
+}
+
+static void fed(wad_model *m)
+{
+    watchdog_state *s = wad_model_state(m);
+    uint32_t value = wad_model_get(m, ROLE_feed, 0);
+    if (m->sim->active_line != WADI_NO_LINE)
+        wadi_report(m->sim, WAD_FINDING_FED_IN_HANDLER, NULL,
+                    "the handler of interrupt %u feeds %s", m->sim->active_line,
+                    m->block->inst->name);
+    if (value != wad_model_code(m, ROLE_feed, "value", value) || too_early(m, s))
+        bite(m, true);
+    feed(m);
+    s->fed_once = true;
+}
+
 static void written(wad_model *m, const wad_write *w)
 {
-    if (w->roles & BIT(feed)) {
-        bool right = wad_model_get(m, ROLE_feed, 0) ==
-                     wad_model_code(m, ROLE_feed, "value", wad_model_get(m, ROLE_feed, 0));
-        if (right)
-            feed(m);
-        else
-            bite(m);
-    }
+    if (w->roles & BIT(feed))
+        fed(m);
     if (w->roles & (BIT(enable) | BIT(timeout)) && w->before != w->after) {
         if (wad_model_get(m, ROLE_enable, 0))
             wad_model_enabled(m);

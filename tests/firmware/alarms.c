@@ -6,6 +6,10 @@
 
 #include LAMP_CHIP
 
+#ifndef CHANNEL
+#define CHANNEL 1
+#endif
+
 static wad_timebase base;
 static wad_alarms alarms;
 static wad_alarm beat;
@@ -25,6 +29,10 @@ static void toggle(void *context)
 int main(void)
 {
     wad_status st = wad_pin_output(WARN_PIN, false);
+#if CHANNEL == 0 /* Corran8: its watchdog runs from reset */
+    if (st == WAD_OK)
+        st = start_clocks();
+#endif
 #ifdef SLOW_CLOCK
     if (st == WAD_OK)
         st = wad_clock_start(&SLOW_CLOCK, 4000000u);
@@ -32,7 +40,7 @@ int main(void)
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &TIME_BLOCK, 0, NULL);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 1, 0);
+        st = wad_alarms_open(&alarms, &base, CHANNEL, 0);
     if (st == WAD_OK)
         st = wad_alarm_every(&alarms, &beat, WAD_HZ(6), toggle, NULL);
     if (st != WAD_OK)

@@ -50,7 +50,18 @@ int main(void)
     start_ticks();
     while (ticks < 3) {
     }
-#if WRONG == 701
+#if WRONG == 313 && defined(RIGHT)
+    for (uint32_t next = ticks + 10;;) {
+        if ((int32_t)(ticks - next) >= 0) {
+            next += 10;
+            copy = next;
+        }
+    }
+#elif WRONG == 313
+    for (;;)
+        if (ticks % 10 == 0) /* here 313 */
+            copy = 1;
+#elif WRONG == 701
     copy = total; /* here 701 */
 #elif WRONG == 702
     copy = (uint32_t)(stamp >> 16); /* here 702 */

@@ -10,11 +10,14 @@
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
+#include <wadium/encoder.h>
+#include <wadium/tick.h>
 #include <wadium/timebase.h>
 #include <wadium/timer.h>
+#include <wadium/uart.h>
 #include <wadium/watchdog.h>
 
-#if WAD_ROLES_FORMAT != 3
+#if WAD_ROLES_FORMAT != 4
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
 

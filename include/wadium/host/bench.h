@@ -60,6 +60,7 @@ typedef struct wad_bench_options {
     /** Call-ins at which the firmware waits for an interrupt (wad_sim_explore), ascending. */
     const uint64_t *stops;
     unsigned n_stops;
+    bool spans;        /**< keep each call of a handler, for wad_plot_timeline and _histograms */
     bool log_points;   /**< keep call-ins for wad_sim_explore_points */
     uint64_t until_ps; /**< ends the run here, not when the bench says; 0: as the bench says */
 } wad_bench_options;
@@ -85,6 +86,19 @@ typedef struct wad_handler_stats {
     uint64_t last_ps;  /* private */
 } wad_handler_stats;
 
+/** One call of a handler. */
+typedef struct wad_handler_span {
+    unsigned line;
+    unsigned depth; /**< handlers that it interrupted */
+    uint64_t raised_ps, entered_ps;
+    uint64_t left_ps; /**< UINT64_MAX: it ran when the run ended */
+} wad_handler_span;
+
+/** One sleep of the core, interrupts that it was woken for and that changed nothing included. */
+typedef struct wad_sleep_span {
+    uint64_t from_ps, to_ps;
+} wad_sleep_span;
+
 typedef struct wad_bench_result {
     const char *title;
     const char *setting; /**< "Skerry, Corran32" */
@@ -97,6 +111,10 @@ typedef struct wad_bench_result {
     unsigned n_notes;
     const wad_handler_stats *handlers; /**< of the lines that were served, by line */
     unsigned n_handlers;
+    const wad_handler_span *spans; /**< by time of entry; only when the options asked for them */
+    unsigned n_spans, lost_spans;  /**< the first half million is kept */
+    const wad_sleep_span *sleeps;  /**< by time, as spans */
+    unsigned n_sleeps;
     unsigned load; /**< percent, as the bench said */
     wad_sim *sim;  /**< as the run left it: findings, registers */
 } wad_bench_result;
@@ -154,6 +172,14 @@ bool wad_plot_file(const wad_capture *capture, uint64_t end_ps, const wad_plot_o
 /** The same in characters. */
 void wad_plot_text(const wad_capture *capture, uint64_t end_ps, const wad_plot_options *options,
                    FILE *out);
+
+/** When handlers waited, ran and were interrupted: a row a handler, and main; by the options' time
+ * axis. The result must hold spans. False: `why` (g_free). */
+bool wad_plot_timeline(const wad_bench_result *result, const wad_plot_options *options,
+                       const char *path, char **why);
+/** How late each handler was and how long it ran, as histograms, within the options' time axis. */
+bool wad_plot_histograms(const wad_bench_result *result, const wad_plot_options *options,
+                         const char *path, char **why);
 
 /** Errors over rates or clocks, as wad_rate_sweep gives them. */
 typedef struct wad_rate_plot {

@@ -27,6 +27,10 @@
       "Silicon stops dead. Switch the source on and wait for its ready flag before selecting it.")       \
     X(CLOCK_LIMIT,     105, "clock outside its limits",                                                  \
       "Silicon may fail, today or in the heat. Choose other multiplier or divider values.")              \
+    X(CLOCK_CHANGED,   106, "clock changed under a running timer",                                      \
+      "What it counts, and every period, is of another length from now on. Stop it, or set its rate anew.") \
+    X(CLOCK_FAILED,    107, "oscillator failed",                                                        \
+      "What ran on it goes on with another clock, or stands still. Watch it, and set all rates anew when it is lost.") \
     X(READ_ONLY,       201, "write to a read-only register or field",                                    \
       "The write does nothing. Check the register's name: a status is not a control.")                   \
     X(RESERVED,        202, "write of 1 to reserved bits",                                               \
@@ -47,6 +51,8 @@
       "The event is lost. Write 0 to the flags that were seen and 1 to all others, without reading.")    \
     X(SPLIT_READ,      210, "halves of a running count read without looking again",                     \
       "A carry between them gives a value that never was. Read high, low, and high until it is the same.") \
+    X(OWNED,           211, "write to what is not the firmware's",                                      \
+      "Silicon ignores it, or another core fails. Use another channel or register.")                     \
     X(NO_HANDLER,      301, "interrupt without a handler",                                               \
       "The default handler parks for ever. Write the handler by the name in the generated vector table.") \
     X(STORM,           302, "handler returned with its flag still set",                                  \
@@ -63,6 +69,18 @@
       "The handler never runs. Another handler of the same or a more urgent priority never ends.")       \
     X(SLOW_HANDLER,    308, "handler takes longer than its period",                                     \
       "Events are lost and main starves. Do less in the handler, or ask for it less often.")             \
+    X(COMPARE_MISSED,  309, "compare value that will not be met",                                       \
+      "The match comes after a whole round, or never. Set it from the last compare, and look at the count afterwards.") \
+    X(PERIOD_GLITCH,   310, "period changed in the middle",                                             \
+      "The count is past the new end and runs on to its largest value. Change it shadowed, or at the wrap.") \
+    X(LATE_INTERRUPT,  311, "interrupt served later than required",                                     \
+      "What held it up must be less urgent, or shorter. Give it a more urgent priority than the other one.") \
+    X(HANDLER_WAITS,   312, "handler that waits",                                                        \
+      "Everything that is no more urgent stands still. Note what came, return, and let main wait.")      \
+    X(TICK_MODULO,     313, "tick count tested for a multiple in a loop",                                \
+      "The loop runs faster than the tick and repeats, or slower and misses. Keep the time of the next turn, and compare.") \
+    X(NO_VECTOR,       314, "handler that belongs to no interrupt",                                      \
+      "Nothing calls it, and the interrupt that it was for parks. Name it as 'wadium show CHIP vectors' does.") \
     X(NEVER_ENABLED,   401, "block configured but never enabled",                                        \
       "The block does nothing. Set its enable bit, last.")                                               \
     X(NOT_ROUTED,      501, "pin function in use but routed to no pin",                                  \
@@ -75,6 +93,22 @@
       "Silicon joins them or takes one. Give the other pin back to its port.")                           \
     X(WATCHDOG,        601, "the watchdog reset the chip",                                               \
       "Main begins anew. Feed it more often, or stop it first thing in main where it runs from reset.")  \
+    X(FED_IN_HANDLER,  602, "watchdog fed by a handler",                                                \
+      "A timer's handler goes on when main hangs, and the watchdog never bites. Feed it in main.")       \
+    X(OVERRUN,         801, "received byte lost",                                                        \
+      "Take bytes sooner: by interrupt, at a more urgent priority, or with a FIFO's threshold lower.")   \
+    X(FRAMING,         802, "stop bit was low",                                                          \
+      "Both sides must have one baud and one format. Compare the divider's error with 'wadium rate'.")   \
+    X(PARITY,          803, "parity bit was wrong",                                                      \
+      "Both sides must have one format, or the line is noisy.")                                          \
+    X(RX_EMPTY,        804, "received byte read when none has come",                                     \
+      "It is the last one again, or rubbish. Look at the flag first.")                                   \
+    X(TX_FULL,         805, "byte given when there was no room",                                         \
+      "It is lost. Look at the flag first, or ask for the interrupt.")                                   \
+    X(UART_OFF,        806, "byte given while the transmitter is off",                                   \
+      "It is never sent. Enable block and transmitter first, or clock the block.")                       \
+    X(CUT_OFF,         807, "transmitter switched off before the last byte had left",                    \
+      "The line breaks off in the middle of it. Wait until everything has left the wire.")               \
     X(SHARED_PLAIN,    701, "plain variable shared with a handler",                                      \
       "The compiler may keep it in a register or move the access. Make it volatile, or close interrupts around it.") \
     X(TORN,            702, "variable wider than the bus accessed in halves",                            \

@@ -50,10 +50,18 @@ typedef struct wad_write {
     uint32_t wrote;  /**< what was written */
 } wad_write;
 
+/** What a block that listens to another one is told. */
+typedef enum wad_trigger_edge {
+    WAD_TRIGGER_EVENT, /**< a flag was set */
+    WAD_TRIGGER_RISE,  /**< an output went high */
+    WAD_TRIGGER_FALL
+} wad_trigger_edge;
+
 typedef struct wad_model_class {
     const char *kind;
     size_t state_size;
-    wad_role_set live; /**< roles whose value must be brought up to date before they are read */
+    wad_role_set on_read; /**< roles whose reading by the firmware is an act of its own: `read` */
+    wad_role_set live;    /**< roles whose value must be brought up to date before they are read */
     /** Once, after all blocks exist. May be NULL, as all of these. */
     void (*init)(wad_model *m);
     /** At power-on and while the block is put into reset: registers hold their reset values. */
@@ -61,6 +69,8 @@ typedef struct wad_model_class {
     /** Store live values (wad_model_put); `roles` are those in the register about to be read. */
     void (*refresh)(wad_model *m, wad_role_set roles);
     void (*written)(wad_model *m, const wad_write *write);
+    /** The firmware has read a register that holds a role of `on_read`. */
+    void (*read)(wad_model *m, const wad_register *reg);
     /** The block's clock is about to change or stop (`before`), or has changed. */
     void (*clock)(wad_model *m, bool before);
     /** A line of the interrupt controller changed; for kind irqc. */
@@ -68,6 +78,10 @@ typedef struct wad_model_class {
     /** The i-th signal of a signal role, an input, has this level now at its pin; may be told again
      * without a change. */
     void (*input)(wad_model *m, unsigned role, unsigned i, bool level);
+    /** The trigger that the block's role `trigger` selects. */
+    void (*trigger)(wad_model *m, wad_trigger_edge edge);
+    /** Somebody begins to listen to this block's flags and outputs. */
+    void (*heard)(wad_model *m);
     /** A pin of the port changed its level; for kind pins. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
 } wad_model_class;
@@ -91,6 +105,11 @@ void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value);
 unsigned wad_model_width(const wad_model *m, unsigned role);
 uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise);
 
+/** An event of the world outside, while a run goes on; `event->fn` is set by the caller, `model`
+ * not used. Forgotten at the run's end. */
+void wad_sim_schedule(wad_sim *sim, wad_event *event, uint64_t ps);
+void wad_sim_cancel(wad_sim *sim, wad_event *event);
+
 void wad_model_schedule(wad_model *m, wad_event *event, uint64_t ps);
 void wad_model_cancel(wad_model *m, wad_event *event);
 
@@ -113,6 +132,14 @@ void wad_model_line(wad_model *m, unsigned i, bool level);
 /** The i-th signal of a signal role: its level, and whether the block uses it at all. */
 void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level);
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used);
+
+/** A flag was set that other blocks may listen to, by role; outputs tell by themselves. */
+void wad_model_event(wad_model *m, unsigned role, unsigned i);
+/** The block listens to the trigger that it selects from now on, or no longer; also when it selects
+ * another one. */
+void wad_model_listens(wad_model *m, bool on);
+/** Where the output that the block listens to stands; false as well for an event. */
+bool wad_model_trigger_level(const wad_model *m);
 
 /** The block was enabled: no finding about a block that never was. */
 void wad_model_enabled(wad_model *m);

@@ -86,10 +86,12 @@ typedef struct wad_bitfield {
     uint16_t count;   /**< elements of a field array, 0 for a plain field */
     uint16_t per_reg; /**< elements in one register; fewer than count when the array spills over */
     uint8_t step;     /**< bits between elements of a field array */
-    const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
-    const struct wad_cond *when;   /**< means something only while this holds; NULL: always */
-    bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
-    uint64_t must;                 /**< what reserved bits must be written as (`_ must`) */
+    const struct wad_cond *stable;  /**< not to be changed while this holds; NULL: any time */
+    const struct wad_cond *when;    /**< means something only while this holds; NULL: always */
+    bool not_zero;                  /**< the value 0 is forbidden (`not 0`) */
+    bool cleared_at_entry;          /**< hardware clears it when its handler is entered */
+    const wad_register *cleared_by; /**< reading that register clears it; NULL: no register does */
+    uint64_t must;                  /**< what reserved bits must be written as (`_ must`) */
     const wad_enumerator *enums;
     unsigned n_enums;
 } wad_bitfield;
@@ -264,6 +266,23 @@ typedef struct wad_signal {
     unsigned n_options;
 } wad_signal;
 
+/** One value of a block's trigger selector: the event or level of another block that it listens to.
+ */
+typedef struct wad_trigger {
+    uint32_t code;
+    const wad_instance *from;
+    const struct wad_role *role; /**< a flag of `from`, or a pin function */
+    unsigned index;              /**< element of an indexed role */
+    wad_where where;
+} wad_trigger;
+
+/** Bits of a block that are not the firmware's: `owned CMP[3] by "the boot ROM"`. */
+typedef struct wad_owned {
+    wad_fieldref ref;
+    const char *by;
+    wad_where where;
+} wad_owned;
+
 /** A block: one peripheral instance. */
 struct wad_instance {
     const char *name;
@@ -274,12 +293,18 @@ struct wad_instance {
     const wad_clock *clock; /**< NULL: always clocked by the core */
     wad_cond needs;
     const int *irqs; /**< interrupt lines */
+    const bool
+        *irq_edge; /**< of each: the controller notes its rise, and forgets it at the entry */
     unsigned n_irqs;
     const wad_signal *signals;
     unsigned n_signals;
     wad_fieldref route;  /**< the field whose value is the group of pins; reg NULL: by pin */
     const char *carries; /**< stem of the names of the pins it carries, or NULL */
     unsigned n_carries;
+    const wad_trigger *triggers;
+    unsigned n_triggers;
+    const wad_owned *owned;
+    unsigned n_owned;
     unsigned index; /**< in wad_sheet.blocks */
 };
 
@@ -294,6 +319,9 @@ struct wad_clock {
     wad_rational after_s; /**< from on to ready */
     bool bounded;
     wad_rational min_hz, max_hz;
+    wad_cond watched;      /**< while this holds a failure is noticed; n == 0: never */
+    wad_fieldref lost;     /**< flag: it was watched and has failed; reg NULL: none */
+    wad_cond_term instead; /**< what hardware sets when it is lost, ref.reg NULL: nothing */
     const struct wad_signal *output; /**< the pin function it comes out at, or NULL */
     unsigned index;                  /**< in wad_sheet.clocks */
 };
@@ -310,10 +338,11 @@ typedef struct wad_cpu {
     unsigned access;
     unsigned interrupt_entry;
     unsigned interrupt_exit;
-    int bus_fault;      /**< interrupt line of bus faults; -1: the chip has none */
-    bool aligned;       /**< a misaligned access is a fault */
-    bool char_unsigned; /**< of the target's compiler */
-    unsigned int_bits;  /**< of the target's compiler: 16 or 32 */
+    unsigned interrupt_chain; /**< from one handler to the next that waits already */
+    int bus_fault;            /**< interrupt line of bus faults; -1: the chip has none */
+    bool aligned;             /**< a misaligned access is a fault */
+    bool char_unsigned;       /**< of the target's compiler */
+    unsigned int_bits;        /**< of the target's compiler: 16 or 32 */
 } wad_cpu;
 
 struct wad_sheet {
@@ -404,6 +433,8 @@ typedef struct wad_role_info {
     const char *text;
 } wad_role_info;
 const wad_role_info *wad_kind_roles(const char *kind, unsigned *n);
+/** True for a role that others can be started by: a flag, or a pin function that is driven. */
+bool wad_role_is_event(const wad_role_info *info);
 /** Place of `role` in that list, or -1. */
 int wad_kind_role_index(const char *kind, const char *role);
 
@@ -438,6 +469,9 @@ void wad_show_register(const wad_sheet *sheet, const wad_instance *block, const 
 void wad_show_bits(const wad_register *reg, uint32_t index, uint64_t value, uint64_t marked,
                    unsigned indent, FILE *out);
 void wad_show_vectors(const wad_sheet *sheet, FILE *out);
+/** For each block that listens to others: what its selector takes, and what a trigger does; how
+ * many such blocks there are. */
+unsigned wad_show_triggers(const wad_sheet *sheet, FILE *out);
 /** Which function comes out where: of all pins (`what` NULL), one pin, a port's, or of a block's
  * signals. False: there is no such pin or block. */
 bool wad_show_pins(const wad_sheet *sheet, const char *what, FILE *out);

@@ -98,6 +98,19 @@ typedef struct wad_irq_record {
 typedef void (*wad_irq_fn)(void *ctx, const wad_irq_record *record);
 void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx);
 
+/** `fn` hears the stretches of time that the core sleeps; one sleep may come in several that touch.
+ * NULL ends it. */
+typedef void (*wad_sleep_fn)(void *ctx, uint64_t from_ps, uint64_t to_ps);
+void wad_sim_watch_sleep(wad_sim *sim, wad_sleep_fn fn, void *ctx);
+
+/** The line is to be served within `ps` of its request; when it is later, the finding W311 says
+ * what held it up. 0: no requirement. For later runs. */
+void wad_sim_require_latency(wad_sim *sim, unsigned line, uint64_t ps);
+
+/** An oscillator stops, as a cracked crystal does, or runs again; while a run goes on (wad_sim_at).
+ * False: it is derived from another one. */
+bool wad_sim_fail_clock(wad_sim *sim, const wad_clock *clock, bool fails);
+
 /**
  * Exploration: interrupts that come elsewhere. In the next runs the firmware waits, at its
  * `stops`-th call-ins (ascending, counted from 0 while interrupts are open), until an interrupt has

@@ -1,0 +1,25 @@
+/* SPDX-License-Identifier: MIT */
+/* Built once for a chip: WAD_CHIP names its generated roles header. */
+#include <wadium/clock.h>
+#include <wadium/irq.h>
+
+#include WAD_CHIP
+
+#define R WAD_CLOCKS_TABLE
+
+wad_status wad_clock_watch(const wad_clock_source *clock, unsigned priority)
+{
+    if (!clock->watch.mask || !wad_has(R.lost) || WAD_CLOCKS_IRQ < 0)
+        return WAD_E_ABSENT;
+    uint32_t state = wad_port_irq_save(); /* control registers are shared */
+    wad_clear(WAD_CLOCKS_BASE, R.lost);
+    wad_put(WAD_CLOCKS_BASE, R.lost_irq, 1);
+    wad_port_irq_restore(state);
+    (void)wad_need_meet(&clock->watch, 0);
+    return wad_irq_enable(WAD_CLOCKS_IRQ, priority);
+}
+
+bool wad_clock_lost(void)
+{
+    return wad_has(R.lost) && wad_take(WAD_CLOCKS_BASE, R.lost);
+}

@@ -1,0 +1,158 @@
+/* SPDX-License-Identifier: MIT */
+/* Built once for a chip: a serial port in the background, between two rings of bytes. */
+#include "uart_private.h"
+
+#ifdef WAD_UART_TABLE
+
+static bool fits(const void *data, size_t size)
+{
+    return data ? size >= 2u && size <= 0x10000u && !(size & (size - 1u)) : size == 0;
+}
+
+static wad_ring ring(void *data, size_t size)
+{
+    return (wad_ring){.data = data, .mask = size ? (uint32_t)size - 1u : 0};
+}
+
+wad_status wad_uart_background(wad_uart *u, void *in, size_t in_size, void *out, size_t out_size,
+                               unsigned priority)
+{
+    uintptr_t base = u->block->base;
+    if (!fits(in, in_size) || !fits(out, out_size))
+        return WAD_E_ARG;
+    if (u->block->irq < 0)
+        return WAD_E_ABSENT;
+    u->in = ring(in, in_size);
+    u->out = ring(out, out_size);
+    if (in && wad_has(R.rx_at)) /* half of the queue, and the rest when nothing more comes */
+        wad_put(base, R.rx_at, wad_has(R.rx_wait) ? (wadi_ones(R.rx_at) >> 1) : 0u);
+    if (in && wad_has(R.rx_wait))
+        wad_put(base, R.rx_wait, 20);
+    if (out && wad_has(R.tx_at)) /* half of the queue is free */
+        wad_put(base, R.tx_at, wadi_ones(R.tx_at) >> 1);
+    if (in && wad_has(R.timeout_irq))
+        wad_put(base, R.timeout_irq, 1);
+    if (in && wad_has(R.overrun_irq))
+        wad_put(base, R.overrun_irq, 1);
+    if (in)
+        wad_put(base, R.rx_ready_irq, 1);
+    return wad_irq_enable(u->block->irq, priority);
+}
+
+/* ---- the handler's side ---- */
+
+static void receive_one(wad_uart *u)
+{
+    uint8_t byte = (uint8_t)wadi_uart_take(u);
+    uint32_t held = ring_count(&u->in);
+    if (held > u->in.mask) {
+        u->stats.dropped++;
+        return;
+    }
+    u->in.data[u->in.put & u->in.mask] = byte;
+    wad_port_barrier(); /* the byte before the count that tells of it */
+    u->in.put = u->in.put + 1u;
+    if (held + 1u > u->stats.most)
+        u->stats.most = held + 1u;
+}
+
+/* All of it: what is below the threshold would wait for the timeout. */
+static void receive_all(wad_uart *u)
+{
+    uintptr_t base = u->block->base;
+    if (wad_has(R.rx_level)) {
+        for (uint32_t n = wad_get(base, R.rx_level); n; n--)
+            receive_one(u);
+        return;
+    }
+    while (wad_get(base, R.rx_ready))
+        receive_one(u);
+}
+
+static void send_more(wad_uart *u)
+{
+    uintptr_t base = u->block->base;
+    uint32_t room = 1;
+    if (wad_has(R.tx_level))
+        room = wadi_ones(R.tx_at) + 1u - wad_get(base, R.tx_level);
+    while (room-- && ring_count(&u->out)) {
+        wad_put(base, R.tx_data, u->out.data[u->out.taken & u->out.mask]);
+        u->out.taken = u->out.taken + 1u;
+        u->stats.sent++;
+    }
+    if (!ring_count(&u->out)) /* else it would ask for ever */
+        wad_put(base, R.tx_ready_irq, 0);
+}
+
+void wad_uart_handle(wad_uart *u)
+{
+    uintptr_t base = u->block->base;
+    if (wad_has(R.timeout))
+        wad_clear(base, R.timeout);
+    if (u->in.data)
+        receive_all(u);
+    if (wad_has(R.overrun) && wad_take(base, R.overrun))
+        u->stats.overruns++;
+    if (u->out.data && wad_get(base, R.tx_ready_irq) && wad_get(base, R.tx_ready))
+        send_more(u);
+}
+
+/* ---- the application's side ---- */
+
+size_t wad_uart_room(const wad_uart *u)
+{
+    return ring_room(&u->out);
+}
+
+size_t wad_uart_waiting(const wad_uart *u)
+{
+    return ring_count(&u->in);
+}
+
+size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
+{
+    const uint8_t *bytes = data;
+    uint32_t state = wad_port_irq_save(); /* several may write; the handler takes */
+    size_t room = ring_room(&u->out), take = n < room ? n : room;
+    for (size_t i = 0; i < take; i++)
+        u->out.data[(u->out.put + (uint32_t)i) & u->out.mask] = bytes[i];
+    u->out.put = u->out.put + (uint32_t)take;
+    if (take)
+        wad_put(u->block->base, R.tx_ready_irq, 1);
+    wad_port_irq_restore(state);
+    return take;
+}
+
+size_t wad_uart_read(wad_uart *u, void *data, size_t n)
+{
+    uint8_t *bytes = data;
+    size_t held = ring_count(&u->in), take = n < held ? n : held;
+    for (size_t i = 0; i < take; i++)
+        bytes[i] = u->in.data[(u->in.taken + (uint32_t)i) & u->in.mask];
+    wad_port_barrier(); /* the bytes before the count that frees them */
+    u->in.taken = u->in.taken + (uint32_t)take;
+    return take;
+}
+
+int wad_uart_read_line(wad_uart *u, char *line, size_t room, char end)
+{
+    size_t held = ring_count(&u->in), n = 0;
+    while (n < held && n + 1u < room &&
+           u->in.data[(u->in.taken + (uint32_t)n) & u->in.mask] != (uint8_t)end)
+        n++;
+    bool whole = n < held && u->in.data[(u->in.taken + (uint32_t)n) & u->in.mask] == (uint8_t)end;
+    if (!room || (!whole && n + 1u < room && n <= u->in.mask))
+        return -1;
+    (void)wad_uart_read(u, line, n);
+    line[n] = 0;
+    if (whole)
+        u->in.taken = u->in.taken + 1u;
+    return (int)n;
+}
+
+void wad_uart_discard(wad_uart *u)
+{
+    u->in.taken = u->in.put;
+}
+
+#endif

@@ -1,0 +1,139 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Serial ports.
+ *
+ *     static wad_uart link;
+ *     static uint8_t in[64], out[256];
+ *
+ *     void handle_UART0(void) { wad_uart_handle(&link); }
+ *
+ *     const wad_uart_config config = {.baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+ *                                     .rx = CORRAN32_ROUTE_UART0_RX_PA10};
+ *     st = wad_uart_open(&link, &corran32_uart0, &config, &error_ppm);
+ *     st = wad_uart_background(&link, in, sizeof in, out, sizeof out, 2);
+ *     wad_irq_global_on();
+ *     wad_uart_write(&link, "ready\r\n", 7);          queued: sent by interrupt
+ *     n = wad_uart_read(&link, line, sizeof line);     what has arrived
+ *
+ * Polled, without wad_uart_background, the same port is written and read with wad_uart_put and
+ * wad_uart_get. The order inside is the silicon's: clock, reset, divider and format while the block
+ * is off, pins, old flags away, enables, the block last.
+ */
+#ifndef WADIUM_UART_H
+#define WADIUM_UART_H
+
+#include "pin.h"
+#include "rate.h"
+#include "timebase.h"
+
+typedef enum wad_uart_parity {
+    WAD_PARITY_NONE,
+    WAD_PARITY_EVEN,
+    WAD_PARITY_ODD,
+    WAD_PARITY_MARK, /**< always 1 */
+    WAD_PARITY_SPACE /**< always 0 */
+} wad_uart_parity;
+
+typedef enum wad_uart_stop { WAD_STOP_1, WAD_STOP_1_5, WAD_STOP_2 } wad_uart_stop;
+
+/** How a port is to work. What is left out is 0: eight bits, no parity, one stop bit. */
+typedef struct wad_uart_config {
+    uint32_t baud;
+    uint8_t bits; /**< 5 to 9; 0: 8 */
+    wad_uart_parity parity;
+    wad_uart_stop stop;
+    wad_route tx, rx;   /**< 0: that direction is not used */
+    wad_route driver;   /**< half-duplex: the pin that switches the line's driver on; 0: none */
+    uint8_t lead;       /**< eighths of a bit between it and the start bit */
+    wad_route rts, cts; /**< 0: no flow control */
+    bool loop;          /**< the transmitter feeds the receiver, the pins stay out of it */
+    const wad_timebase *time; /**< for timeouts in microseconds; NULL: no call with one */
+} wad_uart_config;
+
+/** What has come since the opening. Each number only grows. */
+typedef struct wad_uart_stats {
+    uint32_t received, sent; /**< bytes */
+    uint32_t overruns;       /**< times that the block lost bytes, one or more each */
+    uint32_t framing, parity, breaks;
+    uint32_t dropped; /**< bytes that came when the receive buffer was full */
+    uint32_t most;    /**< bytes in the receive buffer, at most */
+} wad_uart_stats;
+
+/* A ring of bytes; one side writes, the other reads. */
+typedef struct wad_ring {
+    uint8_t *data;
+    uint32_t mask; /* size - 1 */
+    volatile uint32_t put, taken;
+} wad_ring;
+
+/** A port in use. The caller owns it, and the buffers; they must outlive the use. */
+typedef struct wad_uart {
+    const wad_block *block;        /**< read-only */
+    volatile wad_uart_stats stats; /**< read-only */
+    const wad_timebase *time;      /* private from here */
+    wad_ring in, out;
+    uint16_t data_mask;
+    bool background;
+} wad_uart;
+
+/**
+ * Brings the block up and sets it to the nearest baud there is, 16 samples a bit where that is as
+ * near as 8.
+ * @param error_ppm  out, may be NULL: achieved baud against wanted; both sides' errors must stay
+ *                   within some 4 % together (wadium rate ... --peer tells exactly)
+ * WAD_E_RANGE: the baud or the number of bits cannot be, nothing written; WAD_E_ABSENT: the block
+ * has no such parity, stop bits or direction; WAD_E_TIMEOUT: it stays in reset; else as
+ * wad_pin_route. Blocks for the reset only.
+ */
+WAD_MUST_CHECK wad_status wad_uart_open(wad_uart *uart, const wad_block *block,
+                                        const wad_uart_config *config, int32_t *error_ppm);
+
+/** Changes the baud: waits until everything has left the wire, then sets it. What is being received
+ * is lost. Blocks for as long as that takes, `timeout_us` at the most (WAD_E_TIMEOUT: the old baud
+ * stays). WAD_E_RANGE: it cannot be. */
+WAD_MUST_CHECK wad_status wad_uart_set_baud(wad_uart *uart, uint32_t baud, uint32_t timeout_us,
+                                            int32_t *error_ppm);
+
+/** Waits until everything has left the wire, `timeout_us` at the most. */
+WAD_MUST_CHECK wad_status wad_uart_drain(wad_uart *uart, uint32_t timeout_us);
+
+/* ---- polled ---- */
+
+/** Sends bytes, waiting for room, `timeout_us` at the most in all; `sent` (may be NULL) is how many
+ * went. WAD_E_STATE: the port works in the background; WAD_E_TIMEOUT. */
+WAD_MUST_CHECK wad_status wad_uart_put(wad_uart *uart, const void *data, size_t n,
+                                       uint32_t timeout_us, size_t *sent);
+/** Receives `n` bytes, or as many as come in the time. A byte with an error is counted and kept. */
+WAD_MUST_CHECK wad_status wad_uart_get(wad_uart *uart, void *data, size_t n, uint32_t timeout_us,
+                                       size_t *received);
+
+/* ---- in the background ---- */
+
+/** From now on both directions go through the caller's buffers, whose sizes are powers of 2 (0:
+ * that direction stays polled). Enables the interrupts at block and controller. WAD_E_ARG: a size.
+ */
+WAD_MUST_CHECK wad_status wad_uart_background(wad_uart *uart, void *in, size_t in_size, void *out,
+                                              size_t out_size, unsigned priority);
+
+/** Queues what there is room for, and returns how much that was. Never blocks; a handler that is no
+ * more urgent than the port's may call it. */
+size_t wad_uart_write(wad_uart *uart, const void *data, size_t n);
+
+/** Takes what has arrived, at most `n` bytes. Never blocks. */
+size_t wad_uart_read(wad_uart *uart, void *data, size_t n);
+
+/** How much has arrived; how much room there is to send. Never block. */
+size_t wad_uart_waiting(const wad_uart *uart);
+size_t wad_uart_room(const wad_uart *uart);
+
+/** Takes a line, if one has arrived whole: bytes up to `end`, which is left out; how many, with a 0
+ * behind them. -1: none yet. A line longer than `room` - 1 comes in pieces. Never blocks. */
+int wad_uart_read_line(wad_uart *uart, char *line, size_t room, char end);
+
+/** Forgets what has arrived. Never blocks. */
+void wad_uart_discard(wad_uart *uart);
+
+/** The port's handler. */
+void wad_uart_handle(wad_uart *uart);
+
+#endif

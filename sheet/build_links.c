@@ -1,0 +1,140 @@
+/* SPDX-License-Identifier: MIT */
+/* What of a block names other blocks' roles or its own bits: triggers, and what others own. */
+#include <string.h>
+
+#include "build.h"
+
+/* ---- triggers ---- */
+
+static const wad_instance *find_source(wadi_build *b, const wadi_path *path)
+{
+    GPtrArray *names = g_ptr_array_new();
+    const wad_instance *found = NULL;
+    for (unsigned i = 0; i < b->blocks->len; i++) {
+        const wad_instance *block = b->blocks->pdata[i];
+        g_ptr_array_add(names, (gpointer)block->name);
+        if (!strcmp(block->name, path->name[0]))
+            found = block;
+    }
+    if (!found)
+        wadi_error(
+            b->src, &path->where, "there is no block '%s'%s", path->name[0],
+            wadi_suggest(b->arena, path->name[0], (const char *const *)names->pdata, names->len));
+    g_ptr_array_free(names, TRUE);
+    return found;
+}
+
+static unsigned elements(const wad_instance *block, const wad_role *role)
+{
+    unsigned n = 0;
+    char name[64];
+    if (role->sort != WAD_ROLE_SIGNAL)
+        return wad_role_count(role);
+    do
+        snprintf(name, sizeof name, role->indexed ? "%s%u" : "%s", role->signal, n);
+    while (wad_instance_signal(block, name) && ++n && role->indexed);
+    return n;
+}
+
+/* `CNT0.wrap`, `CNT0.match[1]`, `CNT0.output[1]` */
+static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
+{
+    wadi_path path;
+    if (!wadi_parse_path(c, NULL, &path))
+        return false;
+    t->from = find_source(b, &path);
+    if (!t->from)
+        return false;
+    const char *kind = t->from->layout->kind, *name = path.n == 2 ? path.name[1] : "";
+    int place = kind ? wad_kind_role_index(kind, name) : -1;
+    t->role = place < 0 ? NULL : wad_layout_role(t->from->layout, name);
+    if (!t->role || !wad_role_is_event(&wad_kind_roles(kind, &(unsigned){0})[place])) {
+        wadi_error(b->src, &path.where,
+                   "'%s' is no event: write BLOCK.ROLE, a flag such as wrap or match[1], or "
+                   "output[1]",
+                   wadi_path_text(b->arena, &path));
+        return false;
+    }
+    t->index = path.index[1] < 0 ? 0 : (unsigned)path.index[1];
+    if (t->index < elements(t->from, t->role) && (path.index[1] >= 0) == t->role->indexed)
+        return true;
+    wadi_error(b->src, &path.where, "%s.%s has %u elements: %s", t->from->name, name,
+               elements(t->from, t->role), t->role->indexed ? "name one" : "name none");
+    return false;
+}
+
+static void parse_trigger(wadi_build *b, const wad_instance *block, const wadi_stmt *stmt,
+                          GArray *list)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    const wad_role *selector = wad_layout_role(block->layout, "trigger");
+    wad_trigger t = {.where = c.tok->where};
+    int64_t code, most = (INT64_C(1) << selector->field->width) - 1;
+    if (!wadi_parse_int(b, &c, NULL, "the selector's value", 0, most, &code) ||
+        !parse_source(b, &c, &t) || !wadi_need_end(&c))
+        return;
+    t.code = (uint32_t)code;
+    for (guint i = 0; i < list->len; i++)
+        if (g_array_index(list, wad_trigger, i).code == t.code) {
+            wadi_error(b->src, &t.where, "value %u stands twice in this list", t.code);
+            return;
+        }
+    g_array_append_val(list, t);
+}
+
+static void link_triggers(wadi_build *b, wad_instance *block, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const wadi_group *group = wadi_need_group(c, "'{' and the triggers: VALUE BLOCK.ROLE");
+    const wad_role *selector = wad_layout_role(block->layout, "trigger");
+    if (!group || !wadi_need_end(c))
+        return;
+    if (!selector || !selector->field) {
+        wadi_error(b->src, &where,
+                   "layout '%s' binds no role 'trigger', the field that selects one",
+                   block->layout->name);
+        return;
+    }
+    GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_trigger));
+    for (unsigned i = 0; i < group->n; i++)
+        parse_trigger(b, block, &group->stmts[i], list);
+    block->n_triggers = list->len;
+    block->triggers = wadi_arena_copy(b->arena, list->data, list->len, sizeof(wad_trigger));
+    g_array_free(list, TRUE);
+}
+
+/* ---- what others own ---- */
+
+/* `owned CMPL[3] CMPH[3] IRQEN.MATCH[3] by "the boot ROM"` */
+static void link_owned(wadi_build *b, wad_instance *block, wadi_cursor *c, GArray *list)
+{
+    unsigned first = list->len;
+    do {
+        wad_owned o = {.where = c->tok->where};
+        wadi_path path;
+        if (!wadi_parse_path(c, NULL, &path) ||
+            !wadi_resolve(b, block->layout, block, &path, &o.ref))
+            return;
+        g_array_append_val(list, o);
+    } while (!wadi_at_word(c, "by") && !wadi_at_end(c));
+    wadi_need_word(c, "by");
+    const char *by = wadi_need_string(c, "who owns it, in quotes");
+    wadi_need_end(c);
+    for (guint i = first; i < list->len; i++)
+        g_array_index(list, wad_owned, i).by = by ? by : "";
+}
+
+void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *body)
+{
+    GArray *owned = g_array_new(FALSE, FALSE, sizeof(wad_owned));
+    for (unsigned i = 0; body->group && i < body->group->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->group->stmts[i]);
+        if (wadi_take_word(&c, "triggers"))
+            link_triggers(b, block, &c);
+        else if (wadi_take_word(&c, "owned"))
+            link_owned(b, block, &c, owned);
+    }
+    block->n_owned = owned->len;
+    block->owned = wadi_arena_copy(b->arena, owned->data, owned->len, sizeof(wad_owned));
+    g_array_free(owned, TRUE);
+}

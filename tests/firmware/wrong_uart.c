@@ -1,0 +1,66 @@
+/* SPDX-License-Identifier: MIT */
+/* Mistakes with serial ports, chosen by WRONG, and with RIGHT the same task done well. */
+#include <wadium/uart.h>
+
+#include "corran32_roles.h"
+
+#ifndef RIGHT
+#define RIGHT 0
+#endif
+#define PORT CORRAN32_UART0_BASE
+#define R    corran32_serial_roles
+
+static wad_timebase base;
+static wad_uart port;
+static uint8_t in[32];
+
+void handle_UART0(void);
+void handle_UART0(void)
+{
+    wad_uart_handle(&port);
+}
+
+/* The peer sends twelve bytes at 115 200 baud, 8E1. */
+static wad_uart_config config = {.baud = WRONG == 802 && !RIGHT ? 57600 : 115200,
+                                 .parity =
+                                     WRONG == 803 && !RIGHT ? WAD_PARITY_ODD : WAD_PARITY_EVEN,
+                                 .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                                 .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                                 .time = &base};
+
+static void act(void)
+{
+#if WRONG == 801
+    wad_port_cycles(8 * 20000); /* longer than twelve bytes take */
+#elif WRONG == 804
+    if (!RIGHT || wad_get(PORT, R.rx_ready))
+        (void)wad_get(PORT, R.rx_data); /* here 804 */
+#elif WRONG == 805
+    for (unsigned i = 0; i < 12; i++) {
+        while (RIGHT && !wad_get(PORT, R.tx_ready)) {
+        }
+        wad_put(PORT, R.tx_data, i); /* here 805 */
+    }
+#elif WRONG == 806
+    wad_put(PORT, R.tx_enable, RIGHT);
+    wad_put(PORT, R.tx_data, 'x'); /* here 806 */
+#elif WRONG == 807
+    (void)!wad_uart_put(&port, "end", 3, 10000, NULL);
+    if (RIGHT)
+        (void)!wad_uart_drain(&port, 10000);
+    wad_put(PORT, R.enable, 0); /* here 807 */
+#endif
+}
+
+int main(void)
+{
+    if (wad_timebase_open(&base, &corran32_base, 1000000, NULL) != WAD_OK ||
+        wad_uart_open(&port, &corran32_uart0, &config, NULL) != WAD_OK) /* here 801 802 803 */
+        return 1;
+    if ((WRONG != 801 || RIGHT) && wad_uart_background(&port, in, sizeof in, NULL, 0, 1) != WAD_OK)
+        return 2;
+    wad_port_irq_on();
+    act();
+    for (;;)
+        wad_port_sleep();
+}
