@@ -113,6 +113,7 @@ struct wad_bench {
     GArray *requirements; /* wadi_requirement */
     GArray *peers;        /* wadi_peer_def */
     GArray *says;         /* wadi_peer_say */
+    GArray *troubles;     /* wadi_trouble */
     GArray *silences;     /* wadi_silence_rule */
     GArray *irq_probes;   /* wadi_irq_probe */
     GArray *probes;       /* wadi_probe */
@@ -132,10 +133,11 @@ bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);
 bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit);
 /** The handler of a line is captured, as `name` unless it is already. */
 void wadi_bench_capture_irq(wad_bench *bench, unsigned line, const char *name);
-/* ---- serial.c's and uart_peer.c's words ---- */
-void wadi_say_uart(wad_bench *bench, wadi_cursor *c);
-/** `send`, or `reply`. */
-void wadi_say_text(wad_bench *bench, wadi_cursor *c, bool reply);
+/* ---- say_uart.c ---- */
+/** A statement about serial lines; false: it is none. */
+bool wadi_say_serial(wad_bench *bench, wadi_cursor *c);
+/** A part of the board with wires TX and RX. */
+void wadi_peer_on_part(wadi_peer_def *def, const wad_part_def *part);
 /** The peer of a name, -1 for none. */
 int wadi_bench_peer(const wad_bench *bench, const char *name);
 

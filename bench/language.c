@@ -399,20 +399,13 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         wadi_parse_expect(b, &c);
     else if (wadi_take_word(&c, "clock"))
         say_clock(b, &c);
-    else if (wadi_take_word(&c, "uart"))
-        wadi_say_uart(b, &c);
-    else if (wadi_at_word(&c, "send") || wadi_at_word(&c, "reply")) {
-        bool reply = wadi_take_word(&c, "reply");
-        if (!reply)
-            wadi_take_word(&c, "send");
-        wadi_say_text(b, &c, reply);
-    } else if (wadi_take_word(&c, "require"))
+    else if (wadi_take_word(&c, "require"))
         say_require(b, &c);
-    else
-        wadi_expected(
-            &c,
-            "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-            "'clock', 'require', 'uart', 'send', 'reply', 'load', 'silence', 'run' or 'expect'");
+    else if (!wadi_say_serial(b, &c))
+        wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
+                          "'clock', 'require', 'load', 'silence', 'run', 'expect', or a serial "
+                          "line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
+                          "'stick', 'glitch', 'hold'");
     return !c.failed;
 }
 
@@ -431,6 +424,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
     b->peers = g_array_new(FALSE, FALSE, sizeof(wadi_peer_def));
     b->says = g_array_new(FALSE, FALSE, sizeof(wadi_peer_say));
+    b->troubles = g_array_new(FALSE, FALSE, sizeof(wadi_trouble));
     b->failures = g_array_new(FALSE, FALSE, sizeof(wadi_clock_failure));
     b->requirements = g_array_new(FALSE, FALSE, sizeof(wadi_requirement));
     b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
@@ -464,6 +458,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->clock_errors, TRUE);
     g_array_free(b->peers, TRUE);
     g_array_free(b->says, TRUE);
+    g_array_free(b->troubles, TRUE);
     g_array_free(b->failures, TRUE);
     g_array_free(b->requirements, TRUE);
     g_array_free(b->silences, TRUE);

@@ -3,17 +3,7 @@
 #ifndef WADI_SERIAL_H
 #define WADI_SERIAL_H
 
-#include "wadium/host/sim.h"
-
-typedef struct wadi_serial_format {
-    wad_rational baud; /* with the sender's error in it */
-    unsigned bits;
-    char parity;          /* 'N', 'E', 'O', 'M', 'S' */
-    unsigned stop_halves; /* 2, 3, 4 */
-} wadi_serial_format;
-
-/** "8N1", "7E1.5"; false: it is none. */
-bool wadi_serial_parse(const char *text, wadi_serial_format *format);
+#include "wadium/host/serial.h"
 
 typedef struct wadi_serial_byte {
     uint64_t ps; /* of its start bit */
@@ -23,8 +13,18 @@ typedef struct wadi_serial_byte {
 
 typedef void (*wadi_serial_fn)(void *ctx, const wadi_serial_byte *byte);
 
+/* What a sample is of. */
+typedef enum wadi_sample_of {
+    WADI_SAMPLE_START,
+    WADI_SAMPLE_DATA,
+    WADI_SAMPLE_PARITY,
+    WADI_SAMPLE_STOP
+} wadi_sample_of;
+
+typedef void (*wadi_sample_fn)(void *ctx, uint64_t ps, bool level, wadi_sample_of of);
+
 typedef struct wadi_serial_decoder {
-    wadi_serial_format format;
+    wad_serial_format format;
     wadi_serial_fn fn;
     void *ctx;
     bool level, receiving;
@@ -34,9 +34,10 @@ typedef struct wadi_serial_decoder {
         bool level;
     } change[64];
     unsigned n;
+    wadi_sample_fn on_sample; /* told where each bit was looked at; may be NULL */
 } wadi_serial_decoder;
 
-void wadi_serial_begin(wadi_serial_decoder *d, const wadi_serial_format *format, wadi_serial_fn fn,
+void wadi_serial_begin(wadi_serial_decoder *d, const wad_serial_format *format, wadi_serial_fn fn,
                        void *ctx);
 /** A change of the line. Bytes are told once their stop bit's middle has passed: at the next
  * change, or at wadi_serial_until. */
@@ -46,8 +47,8 @@ void wadi_serial_until(wadi_serial_decoder *d, uint64_t ps);
 uint64_t wadi_serial_over(const wadi_serial_decoder *d);
 
 /** Time of half a bit times `halves`, in picoseconds. */
-uint64_t wadi_serial_ps(const wadi_serial_format *f, uint64_t halves);
+uint64_t wadi_serial_ps(const wad_serial_format *f, uint64_t halves);
 /** Levels of a frame from the start bit on, lowest first, stop bits left out; how many. */
-unsigned wadi_serial_frame(const wadi_serial_format *f, unsigned data, uint32_t *levels);
+unsigned wadi_serial_frame(const wad_serial_format *f, unsigned data, uint32_t *levels);
 
 #endif

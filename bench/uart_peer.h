@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* The other end of a serial line: says what the bench wrote, keeps what it heard. */
+/* The other end of a serial line: says what the bench wrote, keeps what it heard. What happens to
+ * the wires between is uart_wire.h's. */
 #ifndef WADI_UART_PEER_H
 #define WADI_UART_PEER_H
 
@@ -11,7 +12,12 @@
 typedef struct wadi_peer_def {
     const char *name;
     const wad_pin_def *hears, *drives; /* the chip's TX and RX pins; NULL: not wired */
-    wadi_serial_format format;
+    const wad_pin_def *rts, *cts;      /* the chip's; NULL: not wired */
+    wad_serial_format format;
+    bool as_chip;       /* baud and format are what the chip is set to */
+    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
+    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
+    const char *keep;   /* file that takes what it heard; NULL: none */
 } wadi_peer_def;
 
 /* `send LINK "text" at 1 s`, or `reply LINK "text" to "text"`. */
@@ -23,13 +29,42 @@ typedef struct wadi_peer_say {
     const char *to; /* NULL: at its time */
 } wadi_peer_say;
 
+/* What happens to a wire, named as the board does, as the chip sees it. */
+typedef enum wadi_trouble_kind {
+    WADI_TROUBLE_CUT,
+    WADI_TROUBLE_STUCK,
+    WADI_TROUBLE_GLITCH, /* the other level */
+    WADI_TROUBLE_HOLD    /* the peer's CTS: the chip is to wait */
+} wadi_trouble_kind;
+
+typedef struct wadi_trouble {
+    unsigned peer;
+    wadi_trouble_kind kind;
+    bool rx, tx;
+    bool level;             /* that it is stuck at */
+    uint64_t at_ps, for_ps; /* for 0: for good */
+} wadi_trouble;
+
+/* All that a bench says of its serial lines. */
+typedef struct wadi_lines {
+    const GArray *defs;     /* wadi_peer_def */
+    const GArray *says;     /* wadi_peer_say */
+    const GArray *troubles; /* wadi_trouble */
+    uint32_t seed;
+} wadi_lines;
+
 typedef struct wadi_peer wadi_peer;
 
-wadi_peer *wadi_peer_new(wad_sim *sim, const wadi_peer_def *def, const GArray *says,
-                         unsigned number);
+wadi_peer *wadi_peer_new(wad_sim *sim, const wadi_lines *lines, unsigned number);
 void wadi_peer_free(wadi_peer *peer);
-/** The run is over: what was under way is told. */
-void wadi_peer_end(wadi_peer *peer, uint64_t ps);
+/** The run is over: what was under way is told, what was to be kept is written. False: `why`. */
+bool wadi_peer_end(wadi_peer *peer, uint64_t ps, char **why);
+
+/** While the run goes on: more to send; who hears each byte as it comes. */
+void wadi_peer_send(wadi_peer *peer, const uint8_t *bytes, gsize n);
+void wadi_peer_listen(wadi_peer *peer, wadi_serial_fn fn, void *ctx);
+/** Bytes that have not left yet. */
+gsize wadi_peer_waiting(const wadi_peer *peer);
 
 /** When it had heard `text`; 0: it has not. */
 uint64_t wadi_peer_heard(const wadi_peer *peer, const char *text);

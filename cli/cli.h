@@ -22,6 +22,7 @@ int cli_lint(int argc, char **argv);
 int cli_run(int argc, char **argv);
 int cli_measure(int argc, char **argv);
 int cli_plot(int argc, char **argv);
+int cli_serial(int argc, char **argv);
 int cli_findings(int argc, char **argv);
 int cli_build(int argc, char **argv);
 int cli_new(int argc, char **argv);

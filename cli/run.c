@@ -1,10 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 #include <string.h>
 
-#include "cli.h"
+#include "bridge.h"
 
 typedef struct run_flags {
-    gboolean tap, json, handlers;
+    gboolean tap, json, handlers, hex, loop;
+    char *terminal, *console, *duration;
+    double pace;
     char *firmware_dir, *vcd, *silence, *trace, *replay, *dump;
     char *timeline, *histogram, *from, *to;
     char **trace_blocks;
@@ -112,9 +114,39 @@ static bool draw_handlers(const wad_bench_result *r, const run_flags *flags)
     return ok;
 }
 
+/* Somebody at the other end of a line: the run goes on until it is ended. */
+typedef struct visitor {
+    wad_bridge bridge;
+    cli_terminal *terminal;
+    cli_console *console;
+} visitor;
+
+static bool let_in(const run_flags *flags, visitor *v, wad_bench_options *options)
+{
+    if (!flags->terminal && !flags->console)
+        return true;
+    if (flags->duration && !cli_time(flags->duration, &options->until_ps))
+        return false;
+    if (!flags->duration)
+        options->until_ps = UINT64_C(18000000) * WAD_PS_PER_S; /* some 200 days */
+    if (flags->terminal)
+        v->terminal = cli_terminal_open(flags->terminal, flags->pace, &v->bridge);
+    else
+        v->console = cli_console_open(flags->console, flags->pace, flags->hex, &v->bridge);
+    options->bridge = &v->bridge;
+    return v->terminal || v->console;
+}
+
+static void let_out(visitor *v)
+{
+    cli_terminal_close(v->terminal);
+    cli_console_close(v->console);
+}
+
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
     wad_trace_options trace;
+    visitor guest = {0};
     cli_output trace_out = {0};
     uint64_t *stops = NULL;
     unsigned n_stops = 0;
@@ -131,8 +163,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
                                  .spans = flags->timeline || flags->histogram,
                                  .stops = stops,
                                  .n_stops = n_stops};
-    int status = CLI_GOOD;
-    for (unsigned i = 0; i < n; i++) {
+    int status = let_in(flags, &guest, &options) ? CLI_GOOD : CLI_USAGE;
+    for (unsigned i = 0; i < n && status != CLI_USAGE; i++) {
         char *why = NULL;
         wad_bench_result *r = wad_bench_run(wad_bench_list_at(list, i), &options, &why);
         if (!r) {
@@ -149,6 +181,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         }
         results[done++] = r;
     }
+    let_out(&guest);
     if (flags->tap)
         wad_report_tap(results, done, stdout);
     else if (flags->json)
@@ -174,7 +207,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
 
 int cli_run(int argc, char **argv)
 {
-    run_flags flags = {.seed = 1};
+    run_flags flags = {.seed = 1, .pace = 1};
     const GOptionEntry entries[] = {
         {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
@@ -205,6 +238,20 @@ int cli_run(int argc, char **argv)
          "run N times more with interrupts arriving elsewhere; tells the first run that differs",
          "N"},
         {"seed", 0, 0, G_OPTION_ARG_INT, &flags.seed, "of --explore (1)", "SEED"},
+        {"terminal", 0, 0, G_OPTION_ARG_STRING, &flags.terminal,
+         "in real time, with a pseudo-terminal at the other end of this serial line; Ctrl-C ends "
+         "it",
+         "LINE"},
+        {"console", 0, 0, G_OPTION_ARG_STRING, &flags.console,
+         "the same with this keyboard and screen; Ctrl-] ends it", "LINE"},
+        {"hex", 0, 0, G_OPTION_ARG_NONE, &flags.hex,
+         "--console shows rows of bytes with their times", NULL},
+        {"loop", 0, 0, G_OPTION_ARG_NONE, &flags.loop,
+         "check a pseudo-terminal by itself, without a bench", NULL},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &flags.duration,
+         "--terminal and --console end after so much of the chip's time", "TIME"},
+        {"pace", 0, 0, G_OPTION_ARG_DOUBLE, &flags.pace,
+         "the chip's seconds in a real one (1); 0: as fast as it goes", "N"},
         {"replay", 0, 0, G_OPTION_ARG_STRING, &flags.replay, "the run that --explore named",
          "SCHEDULE"},
         {0}};
@@ -216,6 +263,9 @@ int cli_run(int argc, char **argv)
                      "the firmware ended by itself.",
                      entries, &status))
         return status;
+    if (flags.loop)
+        return argc == 1 ? cli_terminal_loop()
+                         : cli_error("--loop looks at the pseudo-terminal alone: no bench");
     if (argc != 2)
         return cli_error("run takes one bench file; see 'wadium run --help'");
     wad_diags *diags = wad_diags_new();
@@ -231,6 +281,16 @@ int cli_run(int argc, char **argv)
               flags.replay || flags.dump || flags.timeline || flags.histogram))
         status = cli_error("--explore tells of many runs: look at one of them with --replay, which "
                            "takes --vcd, --trace, --tap and --json");
+    else if (flags.terminal && flags.console)
+        status = cli_error("one of --terminal and --console");
+    else if (!(flags.terminal || flags.console) && (flags.duration || flags.pace != 1))
+        status = cli_error("--for and --pace go with --terminal or --console");
+    else if (flags.hex && !flags.console)
+        status = cli_error("--hex goes with --console");
+    else if (flags.pace < 0)
+        status = cli_error("--pace is the chip's seconds in a real one: 1, 0.1, 0 for no limit");
+    else if ((flags.terminal || flags.console) && (flags.explore || wad_bench_list_count(list) > 1))
+        status = cli_error("--terminal and --console take one bench, and not --explore");
     else if ((flags.from || flags.to) && !flags.timeline && !flags.histogram)
         status = cli_error("--from and --to are the ends of a picture: say --timeline FILE or "
                            "--histogram FILE");
@@ -240,6 +300,9 @@ int cli_run(int argc, char **argv)
         status = flags.explore ? explore_all(list, &flags) : run_all(list, &flags);
     wad_bench_list_free(list);
     g_free(flags.firmware_dir);
+    g_free(flags.terminal);
+    g_free(flags.console);
+    g_free(flags.duration);
     g_free(flags.vcd);
     g_free(flags.dump);
     g_free(flags.silence);

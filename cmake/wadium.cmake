@@ -8,7 +8,8 @@
 
 set(WADIUM_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
 set(WADIUM_DRIVERS block.c status.c clock.c clock_watch.c irq.c pin.c timer.c timer_output.c
-    divider.c timebase.c alarm.c input.c tick.c encoder.c uart.c uart_ring.c print.c watchdog.c)
+    divider.c timebase.c alarm.c input.c tick.c encoder.c uart.c uart_wait.c uart_ring.c
+    uart_transfer.c line.c print.c watchdog.c)
 list(TRANSFORM WADIUM_DRIVERS PREPEND ${WADIUM_ROOT}/drivers/)
 
 # Generates the C of a chip once for the whole build; sets OUT to the folder.
@@ -108,7 +109,7 @@ function(wadium_firmware NAME)
   if(WADIUM_COVERAGE) # counting its own lines would turn an empty loop into one that works
     target_compile_options(${NAME} PRIVATE -fno-profile-arcs -fno-test-coverage)
   endif()
-  target_link_options(${NAME} PRIVATE -Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar)
+  target_link_options(${NAME} PRIVATE -Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar,--wrap=getchar)
   target_link_options(${NAME} PRIVATE -Wl,-Bsymbolic -Wl,-Ttext-segment=0x20000000
                       -fno-sanitize=all -fno-lto)
   set_target_properties(${NAME} PROPERTIES PREFIX "" SUFFIX ".wfw"

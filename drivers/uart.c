@@ -55,37 +55,49 @@ static void write_baud(const wad_uart *u, const wad_divider_setting *s, bool eig
 
 /* ---- format ---- */
 
+static bool has_all(const wad_uart_config *c)
+{
+    const bool no_parity[] = {false, !wad_has(R.parity_mode), !wad_has(R.parity_mode),
+                              !wad_has(R.parity_mode) || R.parity_mode_mark == R.parity_mode_none,
+                              !wad_has(R.parity_mode) || R.parity_mode_space == R.parity_mode_none};
+    const bool no_stop[] = {false, !wad_has(R.stop) || R.stop_one_half == R.stop_one,
+                            !wad_has(R.stop)};
+    return !no_parity[c->parity] && !no_stop[c->stop] && (wad_has(R.loop) || !c->loop) &&
+           (wad_has(R.msb_first) || !c->msb_first) && (wad_has(R.invert_tx) || !c->invert_tx) &&
+           (wad_has(R.invert_rx) || !c->invert_rx) && (wad_has(R.half_duplex) || !c->driver) &&
+           (wad_has(R.flow) || !(c->rts || c->cts));
+}
+
+/* All of it while the block is off, in one write where it lies in one register. */
 static wad_status write_format(wad_uart *u, const wad_uart_config *c)
 {
     const uint8_t bits[] = {R.bits_five, R.bits_six, R.bits_seven, R.bits_eight, R.bits_nine};
     const uint8_t parities[] = {R.parity_mode_none, R.parity_mode_even, R.parity_mode_odd,
                                 R.parity_mode_mark, R.parity_mode_space};
     const uint8_t stops[] = {R.stop_one, R.stop_one_half, R.stop_two};
+    const wad_field with = R.enable;
     uintptr_t base = u->block->base;
-    unsigned wanted = c->bits ? c->bits : 8u;
-    if (wanted < 5u || wanted > 9u)
+    unsigned n = c->bits ? c->bits - 5u : 3u;
+    if (n > 4u || c->parity > WAD_PARITY_SPACE || c->stop > WAD_STOP_2)
         return WAD_E_RANGE;
-    if ((!wad_has(R.bits) && wanted != 8u) ||
-        (c->parity && (!wad_has(R.parity_mode) || parities[c->parity] == parities[0])) ||
-        (c->stop && (!wad_has(R.stop) || stops[c->stop] == stops[0])) ||
-        (c->loop && !wad_has(R.loop)) || (c->driver && !wad_has(R.half_duplex)) ||
-        ((c->rts || c->cts) && !wad_has(R.flow)))
+    if ((wad_has(R.bits) ? bits[n] == R.bits_eight && n != 3u : n != 3u) || !has_all(c))
         return WAD_E_ABSENT;
-    u->data_mask = (uint16_t)((1u << wanted) - 1u);
-    if (wad_has(R.bits))
-        wad_put(base, R.bits, bits[wanted - 5u]);
-    if (wad_has(R.parity_mode))
-        wad_put(base, R.parity_mode, parities[c->parity]);
-    if (wad_has(R.stop))
-        wad_put(base, R.stop, stops[c->stop]);
-    if (wad_has(R.loop))
-        wad_put(base, R.loop, c->loop);
-    if (wad_has(R.flow))
-        wad_put(base, R.flow, c->rts || c->cts);
-    if (wad_has(R.half_duplex))
-        wad_put(base, R.half_duplex, c->driver != 0);
-    if (wad_has(R.lead))
-        wad_put(base, R.lead, c->lead);
+    u->data_mask = (uint16_t)((32u << n) - 1u);
+    uint32_t word = wadi_read(base, with.off, with.size);
+    word = uart_also(base, word, with, R.enable, 0);
+    word = uart_also(base, word, with, R.bits, bits[n]);
+    word = uart_also(base, word, with, R.parity_mode, parities[c->parity]);
+    word = uart_also(base, word, with, R.stop, stops[c->stop]);
+    word = uart_also(base, word, with, R.loop, c->loop);
+    word = uart_also(base, word, with, R.msb_first, c->msb_first);
+    word = uart_also(base, word, with, R.invert_tx, c->invert_tx);
+    word = uart_also(base, word, with, R.invert_rx, c->invert_rx);
+    word = uart_also(base, word, with, R.flow, c->rts || c->cts);
+    word = uart_also(base, word, with, R.half_duplex, c->driver != 0);
+    word = uart_also(base, word, with, R.lead, c->lead);
+    word = uart_also(base, word, with, R.tx_enable, c->tx || c->loop);
+    word = uart_also(base, word, with, R.rx_enable, c->rx || c->loop);
+    wadi_write(base, with.off, with.size, word);
     return WAD_OK;
 }
 
@@ -99,13 +111,20 @@ static wad_status route_pins(const wad_uart_config *c)
     return st;
 }
 
+WADI_INLINE void clear_one(uintptr_t base, wad_field flag)
+{
+    if (wad_has(flag))
+        wad_clear(base, flag);
+}
+
 static void clear_flags(uintptr_t base)
 {
-    const wad_field flags[] = {R.overrun,    R.framing, R.parity_error,
-                               R.break_seen, R.idle,    R.timeout};
-    for (unsigned i = 0; i < sizeof flags / sizeof flags[0]; i++)
-        if (wad_has(flags[i]))
-            wad_clear(base, flags[i]);
+    clear_one(base, R.overrun);
+    clear_one(base, R.framing);
+    clear_one(base, R.parity_error);
+    clear_one(base, R.break_seen);
+    clear_one(base, R.idle);
+    clear_one(base, R.timeout);
 }
 
 wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_config *c,
@@ -119,7 +138,6 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
         return st;
     if (!wad_block_up(block, RESET_POLLS))
         return WAD_E_TIMEOUT;
-    wad_put(block->base, R.enable, 0);
     st = write_format(u, c);
     if (st != WAD_OK)
         return st;
@@ -128,10 +146,6 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
     if (st != WAD_OK)
         return st;
     clear_flags(block->base);
-    if (wad_has(R.tx_enable))
-        wad_put(block->base, R.tx_enable, c->tx || c->loop);
-    if (wad_has(R.rx_enable))
-        wad_put(block->base, R.rx_enable, c->rx || c->loop);
     wad_put(block->base, R.enable, 1);
     if (error_ppm)
         *error_ppm = s.error_ppm;
@@ -140,18 +154,19 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
 
 /* ---- waiting ---- */
 
-static bool all_sent(const wad_uart *u)
+static bool all_sent(wad_uart *u)
 {
-    uintptr_t base = u->block->base;
     if (ring_count(&u->out))
         return false;
-    return wad_has(R.tx_done) ? wad_get(base, R.tx_done) != 0 : wad_get(base, R.tx_ready) != 0;
+    return wad_has(R.tx_done) && uart_is(u, R.tx_done);
 }
 
 wad_status wad_uart_drain(wad_uart *u, uint32_t timeout_us)
 {
     if (!u->time)
         return WAD_E_STATE;
+    if (!wad_has(R.tx_done))
+        return WAD_E_ABSENT;
     wad_deadline d = wad_deadline_us(u->time, timeout_us);
     while (!all_sent(u))
         if (wad_deadline_passed(u->time, &d))
@@ -174,64 +189,6 @@ wad_status wad_uart_set_baud(wad_uart *u, uint32_t baud, uint32_t timeout_us, in
     if (error_ppm)
         *error_ppm = s.error_ppm;
     return WAD_OK;
-}
-
-/* ---- polled ---- */
-
-uint16_t wadi_uart_take(wad_uart *u)
-{
-    uintptr_t base = u->block->base;
-    uint32_t word = wadi_read(base, R.rx_data.off, R.rx_data.size); /* once: reading takes it */
-    u->stats.received++;
-    if (wad_has(R.byte_framing) && word >> R.byte_framing.lsb & 1u)
-        u->stats.framing++;
-    if (wad_has(R.byte_parity) && word >> R.byte_parity.lsb & 1u)
-        u->stats.parity++;
-    if (wad_has(R.byte_break) && word >> R.byte_break.lsb & 1u)
-        u->stats.breaks++;
-    if (wad_has(R.overrun) && wad_take(base, R.overrun))
-        u->stats.overruns++;
-    return (uint16_t)(word >> R.rx_data.lsb & u->data_mask);
-}
-
-wad_status wad_uart_put(wad_uart *u, const void *data, size_t n, uint32_t timeout_us, size_t *sent)
-{
-    const uint8_t *bytes = data;
-    size_t done = 0;
-    wad_status st = u->out.data || !u->time ? WAD_E_STATE : WAD_OK;
-    wad_deadline d = {0, 0};
-    if (st == WAD_OK)
-        d = wad_deadline_us(u->time, timeout_us);
-    while (st == WAD_OK && done < n) {
-        if (wad_get(u->block->base, R.tx_ready)) {
-            wad_put(u->block->base, R.tx_data, bytes[done++]);
-            u->stats.sent++;
-        } else if (wad_deadline_passed(u->time, &d)) {
-            st = WAD_E_TIMEOUT;
-        }
-    }
-    if (sent)
-        *sent = done;
-    return st;
-}
-
-wad_status wad_uart_get(wad_uart *u, void *data, size_t n, uint32_t timeout_us, size_t *received)
-{
-    uint8_t *bytes = data;
-    size_t done = 0;
-    wad_status st = u->in.data || !u->time ? WAD_E_STATE : WAD_OK;
-    wad_deadline d = {0, 0};
-    if (st == WAD_OK)
-        d = wad_deadline_us(u->time, timeout_us);
-    while (st == WAD_OK && done < n) {
-        if (wad_get(u->block->base, R.rx_ready))
-            bytes[done++] = (uint8_t)wadi_uart_take(u);
-        else if (wad_deadline_passed(u->time, &d))
-            st = WAD_E_TIMEOUT;
-    }
-    if (received)
-        *received = done;
-    return st;
 }
 
 #endif

@@ -13,8 +13,50 @@
 
 #define R WAD_UART_TABLE
 
-/** Takes one byte with its errors counted; it must have arrived. */
+/** Takes one word with its errors beside it, and counted; it must have arrived. */
 uint16_t wadi_uart_take(wad_uart *u);
+/** The handler's part for transfers. */
+void wadi_uart_serve_transfers(wad_uart *u);
+
+/* A field of a register of which several are set in one go: into `word` when it lies in the
+ * register of `with`, else written at once. */
+WADI_INLINE uint32_t uart_also(uintptr_t base, uint32_t word, wad_field with, wad_field f,
+                               uint32_t value)
+{
+    if (!wad_has(f))
+        return word;
+    if (f.off != with.off) {
+        wad_put(base, f, value);
+        return word;
+    }
+    return (word & ~(wadi_ones(f) << f.lsb)) | (value & wadi_ones(f)) << f.lsb;
+}
+
+/* One flag of those that reading clears, found set in a register that was read for another one. */
+WADI_INLINE bool lost_by(wad_field flag, wad_field read, uint32_t word)
+{
+    return wad_has(flag) && (flag.how & WAD_HOW_KIND) == WAD_HOW_READ && flag.off == read.off &&
+           word >> flag.lsb & 1u;
+}
+
+/** Is the flag set? Where reading its register clears error flags beside it, they are counted. */
+WADI_INLINE bool uart_is(wad_uart *u, wad_field flag)
+{
+    uint32_t word = wadi_read(u->block->base, flag.off, flag.size);
+    if (lost_by(R.overrun, flag, word))
+        u->stats.overruns++;
+    if (lost_by(R.framing, flag, word))
+        u->stats.framing++;
+    if (lost_by(R.parity_error, flag, word))
+        u->stats.parity++;
+    return word >> flag.lsb & 1u;
+}
+
+/** Has something arrived, below the threshold as well? */
+WADI_INLINE bool arrived(wad_uart *u)
+{
+    return wad_has(R.rx_level) ? wad_get(u->block->base, R.rx_level) != 0 : uart_is(u, R.rx_ready);
+}
 
 static inline uint32_t ring_count(const wad_ring *r)
 {

@@ -14,28 +14,44 @@ static wad_ring ring(void *data, size_t size)
     return (wad_ring){.data = data, .mask = size ? (uint32_t)size - 1u : 0};
 }
 
+/* Received: half of the queue, and the rest when nothing more comes. To send: half of it free. */
+static void set_thresholds(uintptr_t base, bool in, bool out)
+{
+    const wad_field with = wad_has(R.rx_at) ? R.rx_at : R.tx_at;
+    if (!wad_has(with))
+        return;
+    uint32_t word = wadi_read(base, with.off, with.size);
+    if (in) {
+        word =
+            uart_also(base, word, with, R.rx_at, wad_has(R.rx_wait) ? wadi_ones(R.rx_at) >> 1 : 0u);
+        word = uart_also(base, word, with, R.rx_wait, 20);
+    }
+    if (out)
+        word = uart_also(base, word, with, R.tx_at, wadi_ones(R.tx_at) >> 1);
+    wadi_write(base, with.off, with.size, word);
+}
+
 wad_status wad_uart_background(wad_uart *u, void *in, size_t in_size, void *out, size_t out_size,
                                unsigned priority)
 {
     uintptr_t base = u->block->base;
     if (!fits(in, in_size) || !fits(out, out_size))
         return WAD_E_ARG;
-    if (u->block->irq < 0)
+    if (u->block->irq < 0 || (u->data_mask > 0xFFu && (in || out)) ||
+        (in && !wad_has(R.rx_ready_irq)) || (out && !wad_has(R.tx_ready_irq)))
         return WAD_E_ABSENT;
+    u->background = true;
     u->in = ring(in, in_size);
     u->out = ring(out, out_size);
-    if (in && wad_has(R.rx_at)) /* half of the queue, and the rest when nothing more comes */
-        wad_put(base, R.rx_at, wad_has(R.rx_wait) ? (wadi_ones(R.rx_at) >> 1) : 0u);
-    if (in && wad_has(R.rx_wait))
-        wad_put(base, R.rx_wait, 20);
-    if (out && wad_has(R.tx_at)) /* half of the queue is free */
-        wad_put(base, R.tx_at, wadi_ones(R.tx_at) >> 1);
-    if (in && wad_has(R.timeout_irq))
-        wad_put(base, R.timeout_irq, 1);
-    if (in && wad_has(R.overrun_irq))
-        wad_put(base, R.overrun_irq, 1);
-    if (in)
-        wad_put(base, R.rx_ready_irq, 1);
+    set_thresholds(base, in != 0, out != 0);
+    if (in) {
+        const wad_field with = R.rx_ready_irq;
+        uint32_t word = wadi_read(base, with.off, with.size);
+        word = uart_also(base, word, with, R.rx_ready_irq, 1);
+        word = uart_also(base, word, with, R.timeout_irq, 1);
+        word = uart_also(base, word, with, R.overrun_irq, 1);
+        wadi_write(base, with.off, with.size, word);
+    }
     return wad_irq_enable(u->block->irq, priority);
 }
 
@@ -43,7 +59,7 @@ wad_status wad_uart_background(wad_uart *u, void *in, size_t in_size, void *out,
 
 static void receive_one(wad_uart *u)
 {
-    uint8_t byte = (uint8_t)wadi_uart_take(u);
+    uint8_t byte = (uint8_t)wadi_uart_take(u); /* the errors are counted */
     uint32_t held = ring_count(&u->in);
     if (held > u->in.mask) {
         u->stats.dropped++;
@@ -59,13 +75,12 @@ static void receive_one(wad_uart *u)
 /* All of it: what is below the threshold would wait for the timeout. */
 static void receive_all(wad_uart *u)
 {
-    uintptr_t base = u->block->base;
     if (wad_has(R.rx_level)) {
-        for (uint32_t n = wad_get(base, R.rx_level); n; n--)
+        for (uint32_t n = wad_get(u->block->base, R.rx_level); n; n--)
             receive_one(u);
         return;
     }
-    while (wad_get(base, R.rx_ready))
+    while (uart_is(u, R.rx_ready))
         receive_one(u);
 }
 
@@ -91,10 +106,12 @@ void wad_uart_handle(wad_uart *u)
         wad_clear(base, R.timeout);
     if (u->in.data)
         receive_all(u);
-    if (wad_has(R.overrun) && wad_take(base, R.overrun))
+    if (wad_has(R.overrun) && (R.overrun.how & WAD_HOW_KIND) != WAD_HOW_READ &&
+        wad_take(base, R.overrun))
         u->stats.overruns++;
-    if (u->out.data && wad_get(base, R.tx_ready_irq) && wad_get(base, R.tx_ready))
+    if (u->out.data && wad_get(base, R.tx_ready_irq) && uart_is(u, R.tx_ready))
         send_more(u);
+    wadi_uart_serve_transfers(u);
 }
 
 /* ---- the application's side ---- */
@@ -153,6 +170,15 @@ int wad_uart_read_line(wad_uart *u, char *line, size_t room, char end)
 void wad_uart_discard(wad_uart *u)
 {
     u->in.taken = u->in.put;
+}
+
+size_t wad_uart_flush(wad_uart *u)
+{
+    uint32_t state = wad_port_irq_save(); /* the handler takes */
+    size_t n = ring_count(&u->out);
+    u->out.put = u->out.taken;
+    wad_port_irq_restore(state);
+    return n;
 }
 
 #endif

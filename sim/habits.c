@@ -57,6 +57,11 @@ void wadi_handler_sleeps(wad_sim *sim)
                     sim->active_line, owner_of(sim, sim->active_line));
 }
 
+wadi_stdio *wadi_firmware_stdio(void)
+{
+    return wadi_current && wadi_current->running ? &wadi_current->stdio : NULL;
+}
+
 void wadi_handler_prints(const char *function, uintptr_t pc, void *frame)
 {
     wad_sim *sim = wadi_current;

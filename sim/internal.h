@@ -9,6 +9,7 @@
 #include <ucontext.h>
 
 #include "wadium/host/model.h"
+#include "wadium/host/serial.h"
 
 #define WADI_TRACE   14 /* frames: drivers that call drivers stand between an access and its user */
 #define WADI_NO_LINE UINT_MAX
@@ -325,6 +326,20 @@ typedef struct wadi_story {
     wadi_trace trace;
 } wadi_story;
 
+/* What stands at the other end of a pin. */
+typedef struct wadi_serial_end {
+    const wad_pin_def *pin;
+    const char *name;
+    wad_serial_format format;
+} wadi_serial_end;
+
+/* Where the firmware prints to and reads from. */
+typedef struct wadi_stdio {
+    size_t (*out)(void *context, const char *text, size_t n);
+    size_t (*in)(void *context, char *text, size_t n);
+    void *context;
+} wadi_stdio;
+
 struct wad_sim {
     /* what an access touches */
     uint64_t now;
@@ -355,7 +370,9 @@ struct wad_sim {
     uintptr_t align_mask;              /* address bits that must be 0 within an access's size */
     uintptr_t plain_pc, plain_address; /* the last plain read */
     uint64_t plain_reads, plain_writes;
-    uint64_t lines_on; /* enabled at the controller, the first 64 */
+    wadi_stdio stdio;
+    GArray *serial_ends; /* wadi_serial_end; NULL: none */
+    uint64_t lines_on;   /* enabled at the controller, the first 64 */
     struct wadi_race *race;
     struct wadi_explore *explore;
     wad_access_fn access_fn;
@@ -505,6 +522,8 @@ void wadi_handler_entered(wad_sim *sim);
 void wadi_handler_sleeps(wad_sim *sim);
 /** A function that prints was called, by its name. */
 void wadi_handler_prints(const char *function, uintptr_t pc, void *frame);
+/** Where the running firmware's standard output and input go; NULL: none runs. */
+wadi_stdio *wadi_firmware_stdio(void);
 void wadi_handler_reads(wad_sim *sim, const wadi_slot *slot);
 static inline void wadi_handler_writes(wad_sim *sim)
 {
@@ -516,6 +535,12 @@ void wadi_check_handler_names(wad_sim *sim);
 void wadi_ticks_read(wad_sim *sim, uintptr_t address, size_t bytes);
 void wadi_ticks_end(wad_sim *sim);
 void wadi_ticks_reset(wad_sim *sim);
+
+/* ---- serial.c, models/uart_line.c ---- */
+/** The rate of the block's clock times a fraction, 0 while it does not run. */
+wad_rational wadi_serial_baud(wad_model *m, int64_t num, int64_t den);
+const wadi_serial_end *wadi_serial_end_of(const wad_sim *sim, const wad_pin_def *pin);
+void wadi_uart_describe(wad_model *m, wad_serial_port *port);
 
 /* ---- trigger.c ---- */
 void wadi_triggers_build(wad_sim *sim);

@@ -71,6 +71,9 @@ static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler
     if (!l->level || l->edge || l->falls != falls)
         return;
     wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
+    wad_model *owner = l->owner ? l->owner->model : NULL;
+    if (owner && owner->cls->still_asks && owner->cls->still_asks(owner, (uintptr_t)handler))
+        return;
     wadi_report_at(sim, WAD_FINDING_STORM, NULL, &trace,
                    "the handler of interrupt %u (%s) returned and its flag is still set", line,
                    l->owner ? l->owner->inst->name : "?");

@@ -151,6 +151,8 @@ void wad_sim_free(wad_sim *sim)
     g_array_free(sim->silences, TRUE);
     if (sim->owned)
         g_array_free(sim->owned, TRUE);
+    if (sim->serial_ends)
+        g_array_free(sim->serial_ends, TRUE);
     g_free(sim);
 }
 
@@ -244,6 +246,14 @@ static void on_end(wad_event *e)
     wad_sim *sim = (wad_sim *)((char *)e - offsetof(wad_sim, end_event));
     sim->now = e->ps;
     wadi_run_stop(sim, WAD_RUN_TIME, NULL);
+}
+
+void wad_sim_stop(wad_sim *sim)
+{
+    if (!sim->running)
+        return;
+    wadi_queue_remove(&sim->queue, &sim->end_event);
+    wadi_schedule(sim, &sim->end_event, sim->now);
 }
 
 static void firmware_entry(void)

@@ -103,8 +103,8 @@ void plain_build(const char *chip, unsigned compiler, const char *level, const c
         &out, &err, compilers[compiler].name, "-shared", "-Wl,-Bsymbolic",
         "-Wl,-Ttext-segment=0x20000000",
         "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort",
-        "-Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar", object, table, "-o", target,
-        NULL);
+        "-Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar,--wrap=getchar", object, table,
+        "-o", target, NULL);
     if (status)
         fail_msg("%s", err);
     g_free(out);

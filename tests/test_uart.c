@@ -389,6 +389,7 @@ static void what_is_lost_is_counted(void **state)
 /* ---- what cannot be ---- */
 
 static wad_status refused[6];
+static const uint16_t refused_words[1];
 
 static int refused_main(void)
 {
@@ -403,7 +404,7 @@ static int refused_main(void)
     refused[3] = wad_uart_background(&port, in_ring, 100, NULL, 0, 1);
     refused[4] = wad_uart_put(&port, "", 0, 0, NULL);
     (void)!wad_uart_background(&port, in_ring, 128, out_ring, 128, 1);
-    refused[5] = wad_uart_put(&port, "x", 1, 0, NULL);
+    refused[5] = wad_uart_put_words(&port, refused_words, 1, 0, NULL);
     for (;;)
         wad_port_sleep();
     return 0;

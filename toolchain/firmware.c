@@ -208,9 +208,10 @@ static bool compile(builder *w, const char *source, bool users)
 static bool compile_all(builder *w)
 {
     static const char *const drivers[] = {
-        "block.c", "status.c",       "clock.c",   "clock_watch.c", "irq.c",   "pin.c",
-        "timer.c", "timer_output.c", "divider.c", "timebase.c",    "alarm.c", "input.c",
-        "tick.c",  "encoder.c",      "uart.c",    "uart_ring.c",   "print.c", "watchdog.c"};
+        "block.c", "status.c",       "clock.c",   "clock_watch.c", "irq.c",       "pin.c",
+        "timer.c", "timer_output.c", "divider.c", "timebase.c",    "alarm.c",     "input.c",
+        "tick.c",  "encoder.c",      "uart.c",    "uart_wait.c",   "uart_ring.c", "uart_transfer.c",
+        "line.c",  "print.c",        "watchdog.c"};
     bool ok = true;
     for (unsigned i = 0; w->b->sources[i]; i++)
         ok = compile(w, w->b->sources[i], true) && ok;
@@ -234,7 +235,7 @@ static bool link_all(builder *w)
         "-Wl,-Bsymbolic",
         "-Wl,-Ttext-segment=0x20000000",
         "-Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort",
-        "-Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar",
+        "-Wl,--wrap=printf,--wrap=vprintf,--wrap=puts,--wrap=putchar,--wrap=getchar",
         NULL};
     GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
     char *part = g_build_filename(w->folder, "out.wfw", NULL);

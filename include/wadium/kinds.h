@@ -200,7 +200,8 @@
     X(parity_mode_space,CODE, MAY,"always 0")                                                  \
     X(stop_one,     CODE,   MAY,  "1")                                                         \
     X(stop_one_half,CODE,   MAY,  "1.5")                                                       \
-    X(stop_two,     CODE,   MAY,  "2")
+    X(stop_two,     CODE,   MAY,  "2")                                                         \
+    X(overrun_sticks,CODE,  MAY,  "1: nothing is received while the flag is set")
 
 #define WAD_ROLES_TIMEBASE(X)                                                                  \
     X(count,        FIELD,  MUST, "the free-running count, all of it")                         \

@@ -15,9 +15,10 @@
  *     wad_uart_write(&link, "ready\r\n", 7);          queued: sent by interrupt
  *     n = wad_uart_read(&link, line, sizeof line);     what has arrived
  *
- * Polled, without wad_uart_background, the same port is written and read with wad_uart_put and
- * wad_uart_get. The order inside is the silicon's: clock, reset, divider and format while the block
- * is off, pins, old flags away, enables, the block last.
+ * Without wad_uart_background the same port is polled with wad_uart_put and wad_uart_get; both wait
+ * on the rings when there are some. wad_uart_send and wad_uart_receive need no ring: they move the
+ * caller's memory by interrupt and call back. The order inside is the silicon's: clock, reset,
+ * divider and format while the block is off, pins, old flags away, enables, the block last.
  */
 #ifndef WADIUM_UART_H
 #define WADIUM_UART_H
@@ -46,8 +47,10 @@ typedef struct wad_uart_config {
     wad_route driver;   /**< half-duplex: the pin that switches the line's driver on; 0: none */
     uint8_t lead;       /**< eighths of a bit between it and the start bit */
     wad_route rts, cts; /**< 0: no flow control */
-    bool loop;          /**< the transmitter feeds the receiver, the pins stay out of it */
-    const wad_timebase *time; /**< for timeouts in microseconds; NULL: no call with one */
+    bool msb_first;     /**< the most significant bit goes first */
+    bool invert_tx, invert_rx; /**< the line rests low */
+    bool loop;                 /**< the transmitter feeds the receiver, the pins stay out of it */
+    const wad_timebase *time;  /**< for timeouts in microseconds; NULL: no call with one */
 } wad_uart_config;
 
 /** What has come since the opening. Each number only grows. */
@@ -66,15 +69,40 @@ typedef struct wad_ring {
     volatile uint32_t put, taken;
 } wad_ring;
 
+typedef struct wad_uart wad_uart;
+
+/** A transfer is over: with WAD_OK, or as wad_uart_abort ended it; how many bytes it moved. Called
+ * by the port's handler; it may begin the next transfer. */
+typedef void (*wad_uart_done)(wad_uart *uart, wad_status status, size_t n, void *context);
+
+/** When a reception is over before its memory is full. */
+typedef enum wad_uart_until {
+    WAD_UNTIL_FULL, /**< not before */
+    WAD_UNTIL_END,  /**< after a byte that equals `end` */
+    WAD_UNTIL_IDLE  /**< when the line has been idle for a frame after a byte */
+} wad_uart_until;
+
+/* A transfer out of, or into, the caller's memory. */
+typedef struct wad_uart_transfer {
+    uint8_t *data; /* NULL: none */
+    size_t n;
+    volatile size_t at;
+    wad_uart_done done;
+    void *context;
+    wad_uart_until until;
+    uint8_t end;
+} wad_uart_transfer;
+
 /** A port in use. The caller owns it, and the buffers; they must outlive the use. */
-typedef struct wad_uart {
+struct wad_uart {
     const wad_block *block;        /**< read-only */
     volatile wad_uart_stats stats; /**< read-only */
     const wad_timebase *time;      /* private from here */
     wad_ring in, out;
+    wad_uart_transfer sends, receives;
     uint16_t data_mask;
-    bool background;
-} wad_uart;
+    bool background; /* the handler serves it */
+};
 
 /**
  * Brings the block up and sets it to the nearest baud there is, 16 samples a bit where that is as
@@ -94,24 +122,45 @@ WAD_MUST_CHECK wad_status wad_uart_open(wad_uart *uart, const wad_block *block,
 WAD_MUST_CHECK wad_status wad_uart_set_baud(wad_uart *uart, uint32_t baud, uint32_t timeout_us,
                                             int32_t *error_ppm);
 
-/** Waits until everything has left the wire, `timeout_us` at the most. */
+/** Waits until everything has left the wire, `timeout_us` at the most (WAD_E_TIMEOUT). WAD_E_STATE:
+ * opened without `time`; WAD_E_ABSENT: the block does not tell. */
 WAD_MUST_CHECK wad_status wad_uart_drain(wad_uart *uart, uint32_t timeout_us);
 
-/* ---- polled ---- */
+/* ---- waiting for it ---- */
 
 /** Sends bytes, waiting for room, `timeout_us` at the most in all; `sent` (may be NULL) is how many
- * went. WAD_E_STATE: the port works in the background; WAD_E_TIMEOUT. */
+ * went: into the block, or into the ring when the port works in the background. WAD_E_STATE: it was
+ * opened without `time`, or a transfer goes on; WAD_E_TIMEOUT. Not from a handler. */
 WAD_MUST_CHECK wad_status wad_uart_put(wad_uart *uart, const void *data, size_t n,
                                        uint32_t timeout_us, size_t *sent);
 /** Receives `n` bytes, or as many as come in the time. A byte with an error is counted and kept. */
 WAD_MUST_CHECK wad_status wad_uart_get(wad_uart *uart, void *data, size_t n, uint32_t timeout_us,
                                        size_t *received);
 
+/** Receives until `n` bytes are there, or the byte `end` (-1: no such byte) has come and is stored,
+ * or nothing has come for `gap_us` after a byte (0: gaps do not end it): WAD_OK. */
+WAD_MUST_CHECK wad_status wad_uart_get_until(wad_uart *uart, void *data, size_t n, int end,
+                                             uint32_t gap_us, uint32_t timeout_us,
+                                             size_t *received);
+
+/** Errors beside the word they belong to. */
+#define WAD_WORD_FRAMING 0x1000u
+#define WAD_WORD_PARITY  0x2000u
+#define WAD_WORD_BREAK   0x4000u
+
+/** The same for frames of nine bits, polled: a word each. What is received carries its errors.
+ * WAD_E_STATE: the port works in the background. */
+WAD_MUST_CHECK wad_status wad_uart_put_words(wad_uart *uart, const uint16_t *words, size_t n,
+                                             uint32_t timeout_us, size_t *sent);
+WAD_MUST_CHECK wad_status wad_uart_get_words(wad_uart *uart, uint16_t *words, size_t n,
+                                             uint32_t timeout_us, size_t *received);
+
 /* ---- in the background ---- */
 
-/** From now on both directions go through the caller's buffers, whose sizes are powers of 2 (0:
- * that direction stays polled). Enables the interrupts at block and controller. WAD_E_ARG: a size.
- */
+/** From now on both directions go through the caller's buffers, whose sizes are powers of 2 from 2
+ * to 65536 (0: that direction has none; it stays polled, or makes transfers). Enables the
+ * interrupts at block and controller. WAD_E_ARG: a size; WAD_E_ABSENT: the block has no interrupt
+ * line, or nine bits are set, which no ring of bytes holds. */
 WAD_MUST_CHECK wad_status wad_uart_background(wad_uart *uart, void *in, size_t in_size, void *out,
                                               size_t out_size, unsigned priority);
 
@@ -132,6 +181,29 @@ int wad_uart_read_line(wad_uart *uart, char *line, size_t room, char end);
 
 /** Forgets what has arrived. Never blocks. */
 void wad_uart_discard(wad_uart *uart);
+
+/** Forgets what waits in the ring to be sent, and returns how much that was; what the block has is
+ * still sent. Never blocks. */
+size_t wad_uart_flush(wad_uart *uart);
+
+/* ---- transfers: out of and into the caller's memory, by interrupt ---- */
+
+/** Begins to send `n` bytes, which must stay where they are until `done` (may be NULL) is called,
+ * once the last of them has left the wire, where the block has a flag for that; else has been taken
+ * by it. Call wad_uart_background first, without a ring for that direction. WAD_E_ARG: nothing to
+ * send; WAD_E_STATE: not set up, or one goes on. Never blocks; a `done` may call it. */
+WAD_MUST_CHECK wad_status wad_uart_send(wad_uart *uart, const void *data, size_t n,
+                                        wad_uart_done done, void *context);
+
+/** Begins to receive, at most `n` bytes. WAD_E_ABSENT: the block cannot tell an idle line. Else as
+ * wad_uart_send. Bytes that come while no reception goes on stay in the block as long as it has
+ * room, and are lost, with an overrun counted, when it has not. */
+WAD_MUST_CHECK wad_status wad_uart_receive(wad_uart *uart, void *data, size_t n,
+                                           wad_uart_until until, uint8_t end, wad_uart_done done,
+                                           void *context);
+
+/** Ends both transfers where they are; `done` is called with WAD_E_STATE and how far they came. */
+void wad_uart_abort(wad_uart *uart);
 
 /** The port's handler. */
 void wad_uart_handle(wad_uart *uart);

@@ -133,6 +133,7 @@ static void init(wad_model *m)
     uart_state *s = wad_model_state(m);
     s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)DEEPEST);
     s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)DEEPEST);
+    s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
     look_up(m, s);
     wadi_uart_send_init(m);
     wadi_uart_receive_init(m);
@@ -188,6 +189,7 @@ static void was_read(wad_model *m, const wad_register *reg)
         return;
     }
     wadi_fifo_take(&s->in);
+    s->moves++;
     wadi_uart_taken(m);
     wadi_uart_update(m);
 }
@@ -197,6 +199,7 @@ static void put_byte(wad_model *m)
     uart_state *s = wad_model_state(m);
     uint32_t byte = wad_model_get(m, ROLE_tx_data, 0);
     const char *name = m->block->inst->name;
+    s->moves++;
     if (!s->sends)
         wadi_report(m->sim, WAD_FINDING_UART_OFF, NULL,
                     "byte 0x%02x was given to %s, whose transmitter is off: it is not sent", byte,
@@ -220,8 +223,12 @@ static void set_control(wad_model *m)
         wad_model_enabled(m);
         read_format(m, &s->format);
     }
-    if (on && !s->on)
+    if (on && !s->on) {
         s->grid = wad_model_edges(m);
+        s->checked = false;
+        if (!s->format.loop) /* inversion may have changed */
+            s->line = s->before = s->pin != s->format.invert_rx;
+    }
     if (s->sends && !sends && (s->sending || s->out.n)) {
         wadi_report(m->sim, WAD_FINDING_CUT_OFF, NULL,
                     "%s was switched off with %u byte%s still to send", m->block->inst->name,
@@ -233,6 +240,8 @@ static void set_control(wad_model *m)
         wadi_uart_receive_stop(m);
     s->on = on;
     s->sends = sends;
+    if (receives && !s->receives)
+        wadi_uart_receive_start(m);
     s->receives = receives;
     wad_model_uses(m, ROLE_tx, 0, sends);
     wad_model_uses(m, ROLE_rx, 0, receives && !s->format.loop);
@@ -283,9 +292,11 @@ static void hear(wad_model *m, unsigned role, unsigned i, bool level)
         s->held = level;
         wadi_uart_send_next(m);
         wadi_uart_update(m);
-    } else if (!s->format.loop) {
-        wadi_uart_hear(m, level != s->format.invert_rx);
+        return;
     }
+    s->pin = level;
+    if (!s->format.loop)
+        wadi_uart_hear(m, level != s->format.invert_rx);
 }
 
 /* Bits of another length from here on: what is on its way is lost, as on silicon. */
@@ -304,6 +315,30 @@ static void clock_changes(wad_model *m, bool before)
     }
 }
 
+/* A handler returned and the line still asks. It moved a byte: it will be called for the next. Only
+ * room to send asks, and there is nothing: said here. Else it forgot a flag. */
+static bool still_asks(wad_model *m, uintptr_t handler)
+{
+    uart_state *s = wad_model_state(m);
+    const wadi_part *ready = m->roles[ROLE_tx_ready].parts;
+    bool moved = s->moves != s->seen, others = false;
+    s->seen = s->moves;
+    if (moved)
+        return true;
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        others = others || (s->pairs[i].flag_mask != ready->mask << ready->lsb &&
+                            *s->pairs[i].flag & s->pairs[i].flag_mask &&
+                            *s->pairs[i].enable & s->pairs[i].enable_mask);
+    if (others)
+        return false;
+    wadi_trace trace = {{handler + 1}, 1, true};
+    wadi_report_at(m->sim, WAD_FINDING_TX_NOTHING, NULL, &trace,
+                   "the handler of %s returned without a byte to send, and its interrupt for room "
+                   "to send is still enabled",
+                   m->block->inst->name);
+    return true;
+}
+
 const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .state_size = sizeof(uart_state),
                                          .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
@@ -314,4 +349,5 @@ const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .read = was_read,
                                          .written = written,
                                          .input = hear,
+                                         .still_asks = still_asks,
                                          .clock = clock_changes};

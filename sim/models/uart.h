@@ -57,7 +57,11 @@ typedef struct uart_state {
     bool on, sends, receives;
     bool flow, half_duplex, breaks; /* as the fields stand */
     uint32_t tx_at, rx_at, rx_wait;
-    uint64_t grid; /* clock edge on which the samples began to count */
+    bool sticks;          /* an overrun stops the receiver until its flag is cleared */
+    bool checked;         /* the baud, since the enabling */
+    unsigned stuck;       /* frames dropped because of it, in a row */
+    unsigned moves, seen; /* bytes given or taken, and then when a handler last returned */
+    uint64_t grid;        /* clock edge on which the samples began to count */
     /* sender */
     fifo out;
     wad_event send;
@@ -69,8 +73,9 @@ typedef struct uart_state {
     bool held;                     /* CTS is high */
     /* receiver */
     fifo in;
-    wad_event end_of_frame, idle, timeout;
-    bool line;              /* now */
+    wad_event end_of_frame, idle, timeout, low;
+    bool pin;               /* its level, high as long as nothing is known of it */
+    bool line;              /* now, inversion undone */
     bool receiving;         /* a frame is being taken */
     uint64_t start;         /* sample on which the start bit was seen */
     uart_change change[64]; /* since before the frame, oldest first */
@@ -94,6 +99,11 @@ static inline unsigned wadi_uart_length(const uart_format *f)
     return 1 + f->bits + (f->parity != PARITY_NONE);
 }
 
+/* ---- uart_line.c ---- */
+/** What stands at the other end of the pin that is received from, or sent on; NULL: not known. */
+const wadi_serial_end *wadi_uart_other_end(const wad_model *m, bool receiving);
+void wadi_uart_check_baud(wad_model *m, bool receiving);
+
 /* ---- uart_send.c ---- */
 void wadi_uart_send_init(wad_model *m);
 /** Begins with the next waiting byte, if it may. */
@@ -104,6 +114,7 @@ void wadi_uart_send_show(wad_model *m);
 
 /* ---- uart_receive.c ---- */
 void wadi_uart_receive_init(wad_model *m);
+void wadi_uart_receive_start(wad_model *m);
 void wadi_uart_receive_stop(wad_model *m);
 void wadi_uart_hear(wad_model *m, bool level);
 /** Bytes were taken out. */

@@ -115,12 +115,22 @@ static void report_frame(wad_model *m, const uart_state *s, wad_finding_kind kin
     wadi_trace trace = m->block->config_trace;
     if (wadi_report_again(m->sim, kind, &stand_in, &trace))
         return;
-    char cause[160];
+    char cause[200], theirs[8], ours[8];
+    wad_serial_port port;
+    const wadi_serial_end *end = wadi_uart_other_end(m, true);
+    wadi_uart_describe(m, &port);
+    wad_serial_name(&port.format, ours);
+    if (end)
+        wad_serial_name(&end->format, theirs);
     if (apart > 1.5 || apart < -1.5)
         snprintf(cause, sizeof cause,
                  "its bits are %.4g us long, ours %.4g us: it runs near %.0f baud, %.1f %% %s",
                  other / 1e6, own / 1e6, 1e12 / other, apart < 0 ? -apart : apart,
                  apart > 0 ? "faster" : "slower");
+    else if (end && strcmp(theirs, ours))
+        snprintf(cause, sizeof cause,
+                 "its bits are as long as ours, but %s sends %s and we take %s", end->name, theirs,
+                 ours);
     else
         snprintf(
             cause, sizeof cause,
@@ -172,11 +182,59 @@ static void restart_timers(wad_model *m, uart_state *s)
                            wad_model_edge(m, wadi_uart_edge(f, now, wait * f->over)));
 }
 
+/* So many frames of low are no break that somebody sends. */
+#define RESTS 20
+
+static void watch_low(wad_model *m, const uart_state *s, wad_event *e)
+{
+    uint64_t samples = (uint64_t)RESTS * (wadi_uart_length(&s->format) + 1) * s->format.over;
+    wad_model_schedule(m, e,
+                       wad_model_edge(m, wadi_uart_edge(&s->format, wad_model_edges(m), samples)));
+}
+
+/* A pin that nobody drives is another matter: nothing is there. */
+static void on_low(wad_event *e)
+{
+    wad_model *m = e->model;
+    const uart_state *s = wad_model_state(m);
+    const wadi_binding *b = &m->roles[ROLE_rx];
+    if (s->line || s->format.loop || !b->count || !b->signals[0]->nets->len)
+        return;
+    const wadi_net *net = b->signals[0]->nets->pdata[0];
+    if (net->outside == WAD_FLOATING)
+        return;
+    wadi_slot stand_in = {.address = m->block->inst->base};
+    wadi_report_at(m->sim, WAD_FINDING_LINE_INVERTED, &stand_in, &m->block->config_trace,
+                   "%s.%s, pin %s, has been %s for %u frames: an idle line is high there",
+                   m->block->inst->name, b->signals[0]->def->name, net->def->name,
+                   s->format.invert_rx ? "high (it is set to be inverted)" : "low", RESTS);
+}
+
+/* The receiver takes nothing while the flag of an overrun stands. */
+static bool is_stuck(wad_model *m, uart_state *s)
+{
+    if (!s->sticks || !wad_model_get(m, ROLE_overrun, 0)) {
+        s->stuck = 0;
+        return false;
+    }
+    if (++s->stuck == 4) { /* a byte or two are lost before any handler comes */
+        wadi_slot stand_in = {.address = m->block->inst->base};
+        wadi_report_at(m->sim, WAD_FINDING_RX_STUCK, &stand_in, &m->block->config_trace,
+                       "%s receives nothing since an overrun: its flag is still set, and %u bytes "
+                       "have been lost since",
+                       m->block->inst->name, s->stuck);
+    }
+    return true;
+}
+
 static void store(wad_model *m, uart_state *s, unsigned data, bool stop, bool parity_wrong)
 {
     bool is_break = !stop && !data && !parity_wrong && s->format.parity != PARITY_MARK;
     uint16_t item = (uint16_t)data;
+    if (is_stuck(m, s))
+        return;
     if (is_break) {
+        watch_low(m, s, &s->low);
         item |= ERROR_BREAK;
         wadi_uart_flag(m, ROLE_break_seen);
     } else if (!stop) {
@@ -243,8 +301,12 @@ void wadi_uart_hear(wad_model *m, bool level)
     if (level == s->line)
         return;
     s->line = level;
+    if (level && s->low.heap_slot)
+        wad_model_cancel(m, &s->low);
     if (!s->receives)
         return;
+    if (!s->checked)
+        wadi_uart_check_baud(m, true);
     if (s->n_changes == G_N_ELEMENTS(s->change))
         forget_until(s, s->change[0].ps + 1);
     s->change[s->n_changes++] = (uart_change){m->sim->now, wad_model_edges(m), level};
@@ -261,12 +323,21 @@ void wadi_uart_taken(wad_model *m)
         wad_model_cancel(m, &s->timeout);
 }
 
+void wadi_uart_receive_start(wad_model *m)
+{
+    uart_state *s = wad_model_state(m);
+    if (!s->line)
+        watch_low(m, s, &s->low);
+}
+
 void wadi_uart_receive_stop(wad_model *m)
 {
     uart_state *s = wad_model_state(m);
     wad_model_cancel(m, &s->end_of_frame);
     wad_model_cancel(m, &s->idle);
     wad_model_cancel(m, &s->timeout);
+    wad_model_cancel(m, &s->low);
+    s->stuck = 0;
     s->receiving = s->receives = false;
     s->n_changes = 0;
     s->before = s->line;
@@ -278,5 +349,6 @@ void wadi_uart_receive_init(wad_model *m)
     s->end_of_frame.fn = on_end_of_frame;
     s->idle.fn = on_idle;
     s->timeout.fn = on_timeout;
-    s->line = s->before = true;
+    s->low.fn = on_low;
+    s->pin = s->line = s->before = true;
 }

@@ -49,6 +49,8 @@ static void load(wad_model *m, uart_state *s, uint64_t edge)
     s->at = 0;
     s->begin = edge;
     s->sending = true;
+    if (!s->checked)
+        wadi_uart_check_baud(m, false);
     wadi_uart_send_show(m);
     arm(m, s);
 }

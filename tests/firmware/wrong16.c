@@ -1,14 +1,49 @@
 /* SPDX-License-Identifier: MIT */
 /* What goes wrong on this chip: a flag that is cleared by writing 0 to it, read, changed and
  * written back; two blocks' groups of pins that meet. */
+#include <wadium/irq.h>
 #include <wadium/timer.h>
+#include <wadium/uart.h>
 
 #include "corran16_roles.h"
 
 #define CNT0  CORRAN16_CNT0_BASE
 #define FLAGS 0x06u
 
-#if WRONG == 503
+#if WRONG == 809
+static wad_uart port;
+static uint8_t ring[32];
+
+#ifndef RIGHT
+#define RIGHT 0
+#endif
+
+/* The overrun's flag is left alone: from then on nothing is received. */
+void handle_UART0(void);
+void handle_UART0(void)
+{
+    if (RIGHT)
+        wad_uart_handle(&port);
+    else if (wad_get(CORRAN16_UART0_BASE, corran16_serial_roles.rx_ready))
+        (void)wad_get(CORRAN16_UART0_BASE, corran16_serial_roles.rx_data);
+}
+
+int main(void)
+{
+    const wad_uart_config config = {.baud = 9600, .rx = CORRAN16_ROUTE_UART0_RX_P11};
+    wad_status st = wad_uart_open(&port, &corran16_uart0, &config, NULL); /* here 809 */
+    if (st == WAD_OK)
+        st = wad_uart_background(&port, ring, sizeof ring, NULL, 0, 0);
+    if (st != WAD_OK)
+        return 1;
+    if (!RIGHT) /* nor does it ask for an interrupt */
+        wad_put(CORRAN16_UART0_BASE, corran16_serial_roles.overrun_irq, 0);
+    wad_port_cycles(8 * 15000); /* longer than a byte takes at 9600 baud */
+    wad_irq_global_on();
+    for (;;)
+        wad_port_sleep();
+}
+#elif WRONG == 503
 int main(void)
 {
     if (wad_pin_route(CORRAN16_ROUTE_CNT0_CH0_P14) != WAD_OK)

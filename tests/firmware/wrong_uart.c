@@ -15,13 +15,22 @@ static wad_uart port;
 static uint8_t in[32];
 
 void handle_UART0(void);
-void handle_UART0(void)
+void handle_UART0(void) /* here 808 */
 {
+#if WRONG == 808
+    if (RIGHT)
+        wad_put(PORT, R.tx_ready_irq, 0);
+#else
     wad_uart_handle(&port);
+#endif
 }
 
-/* The peer sends twelve bytes at 115 200 baud, 8E1. */
-static wad_uart_config config = {.baud = WRONG == 802 && !RIGHT ? 57600 : 115200,
+/* The peer sends twelve bytes at 115 200 baud, 8E1; for 811 the line is inverted. */
+static wad_uart_config config = {.baud = RIGHT          ? 115200
+                                         : WRONG == 802 ? 57600
+                                         : WRONG == 810 ? 123000
+                                                        : 115200,
+                                 .invert_rx = WRONG == 811 && RIGHT,
                                  .parity =
                                      WRONG == 803 && !RIGHT ? WAD_PARITY_ODD : WAD_PARITY_EVEN,
                                  .tx = CORRAN32_ROUTE_UART0_TX_PA9,
@@ -44,6 +53,10 @@ static void act(void)
 #elif WRONG == 806
     wad_put(PORT, R.tx_enable, RIGHT);
     wad_put(PORT, R.tx_data, 'x'); /* here 806 */
+#elif WRONG == 808
+    uint32_t state = wad_port_irq_save();
+    wad_put(PORT, R.tx_ready_irq, 1);
+    wad_port_irq_restore(state);
 #elif WRONG == 807
     (void)!wad_uart_put(&port, "end", 3, 10000, NULL);
     if (RIGHT)
@@ -55,7 +68,8 @@ static void act(void)
 int main(void)
 {
     if (wad_timebase_open(&base, &corran32_base, 1000000, NULL) != WAD_OK ||
-        wad_uart_open(&port, &corran32_uart0, &config, NULL) != WAD_OK) /* here 801 802 803 */
+        wad_uart_open(&port, &corran32_uart0, &config, NULL) !=
+            WAD_OK) /* here 801 802 803 810 811 */
         return 1;
     if ((WRONG != 801 || RIGHT) && wad_uart_background(&port, in, sizeof in, NULL, 0, 1) != WAD_OK)
         return 2;

@@ -20,6 +20,7 @@
 #include "capture.h"
 #include "meter.h"
 #include "rate.h"
+#include "serial.h"
 
 typedef struct wad_bench wad_bench;
 typedef struct wad_bench_list wad_bench_list;
@@ -51,6 +52,29 @@ typedef struct wad_trace_options {
     const char *const *blocks; /**< only these, NULL-terminated; NULL: all */
 } wad_trace_options;
 
+/** A byte that the chip sent on a serial line. */
+typedef struct wad_serial_heard {
+    uint64_t ps; /**< of its start bit */
+    uint16_t data;
+    bool framing, parity, is_break;
+} wad_serial_heard;
+
+/** Somebody real at the other end of a serial line, in step with real time. All functions are
+ * called while the run goes on; those that are NULL are not. */
+typedef struct wad_bridge {
+    const char
+        *line; /**< a part of the board with wires TX and RX, or the block that drives them */
+    /** What is to be sent, up to `room` bytes; waits for it `wait_us` at the most. */
+    size_t (*take)(void *ctx, uint8_t *bytes, size_t room, uint64_t wait_us);
+    void (*give)(void *ctx, const wad_serial_heard *byte);
+    /** How the chip's port is set: when it is first enabled, and when that changes. */
+    void (*set)(void *ctx, const wad_serial_port *port);
+    /** True: end the run here. */
+    bool (*over)(void *ctx);
+    void *ctx;
+    double pace; /**< simulated seconds in a real one; 0: as many as there are */
+} wad_bridge;
+
 typedef struct wad_bench_options {
     const char *firmware_dir; /**< where NAME.wfw lies; NULL: beside the bench file */
     /** Called with the chip before the run, to register models or watch more. May be NULL. */
@@ -60,8 +84,9 @@ typedef struct wad_bench_options {
     /** Call-ins at which the firmware waits for an interrupt (wad_sim_explore), ascending. */
     const uint64_t *stops;
     unsigned n_stops;
-    bool spans;        /**< keep each call of a handler, for wad_plot_timeline and _histograms */
-    bool log_points;   /**< keep call-ins for wad_sim_explore_points */
+    bool spans;      /**< keep each call of a handler, for wad_plot_timeline and _histograms */
+    bool log_points; /**< keep call-ins for wad_sim_explore_points */
+    const wad_bridge *bridge; /**< NULL: none */
     uint64_t until_ps; /**< ends the run here, not when the bench says; 0: as the bench says */
 } wad_bench_options;
 

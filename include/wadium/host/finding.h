@@ -109,6 +109,14 @@
       "It is never sent. Enable block and transmitter first, or clock the block.")                       \
     X(CUT_OFF,         807, "transmitter switched off before the last byte had left",                    \
       "The line breaks off in the middle of it. Wait until everything has left the wire.")               \
+    X(TX_NOTHING,      808, "transmit interrupt left enabled with nothing to send",                      \
+      "There is always room, so it asks for ever. Disable it when the last byte has been given.")        \
+    X(RX_STUCK,        809, "receiver stopped by an error flag that nobody clears",                      \
+      "It takes no byte while the flag is set. Clear it in the handler, after the byte is taken.")       \
+    X(BAUD_OFF,        810, "baud further off than the frame allows",                                    \
+      "Bits are looked at in the wrong place. Take another divider or clock: 'wadium rate' has them all.") \
+    X(LINE_INVERTED,   811, "received line rests low",                                                   \
+      "An idle line is high. It is inverted, cut, or shorted: invert it, or look at the wiring.")        \
     X(SHARED_PLAIN,    701, "plain variable shared with a handler",                                      \
       "The compiler may keep it in a register or move the access. Make it volatile, or close interrupts around it.") \
     X(TORN,            702, "variable wider than the bus accessed in halves",                            \

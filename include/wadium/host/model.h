@@ -82,6 +82,9 @@ typedef struct wad_model_class {
     void (*trigger)(wad_model *m, wad_trigger_edge edge);
     /** Somebody begins to listen to this block's flags and outputs. */
     void (*heard)(wad_model *m);
+    /** A handler returned while the block's interrupt line still asks, and no flag fell meanwhile.
+     * True: that is as it should be, or a finding has been made; `handler` is its address. */
+    bool (*still_asks)(wad_model *m, uintptr_t handler);
     /** A pin of the port changed its level; for kind pins. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
 } wad_model_class;

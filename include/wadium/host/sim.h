@@ -66,6 +66,9 @@ typedef struct wad_run_result {
 /** Resets the chip and runs the firmware until `end_ps`. */
 wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps);
 
+/** Ends the run now, as if its time were up; while a run goes on (wad_sim_at, a watch). */
+void wad_sim_stop(wad_sim *sim);
+
 /** Host seconds without a register access after which a run is given up (10). */
 void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds);
 

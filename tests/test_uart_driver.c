@@ -1,0 +1,518 @@
+/* SPDX-License-Identifier: MIT */
+/* What the serial driver does besides bytes in order: transfers that call back, ends of receptions,
+ * nine bits, two ports at once, lines that a person types. */
+#include <string.h>
+
+#include "support.h"
+#include "wadium/host/model.h"
+#include "wadium/irq.h"
+#include "wadium/line.h"
+#include "wadium/uart.h"
+
+#include "corran32_roles.h"
+
+#define S  WAD_PS_PER_S
+#define MS (S / 1000)
+
+static wad_sheet *sheet;
+static wad_sim *sim;
+static wad_timebase base;
+static wad_uart port, second;
+static wad_uart_config config;
+static wad_status status;
+
+static int set_up(void **state)
+{
+    (void)state;
+    sheet = test_chip("corran32");
+    return 0;
+}
+
+static int tear_down(void **state)
+{
+    (void)state;
+    wad_sheet_free(sheet);
+    return 0;
+}
+
+static void handle_port(void)
+{
+    wad_uart_handle(&port);
+}
+
+static void handle_second(void)
+{
+    wad_uart_handle(&second);
+}
+
+static const wad_handler handlers[17] = {[CORRAN32_UART0_IRQ] = handle_port,
+                                         [CORRAN32_UART1_IRQ] = handle_second};
+
+/* ---- the world: UART0 and UART1 wired across ---- */
+
+static void follow(void *to, uint64_t ps, wad_level level)
+{
+    (void)ps;
+    wad_sim_drive(sim, to, level == WAD_LOW ? WAD_LOW : WAD_HIGH);
+}
+
+static void wire(const char *from, const char *to)
+{
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, from), follow,
+                      (void *)(uintptr_t)wad_sheet_pin(sheet, to));
+}
+
+static void run(int (*main_fn)(void), uint64_t ps)
+{
+    char *why;
+    sim = wad_sim_new(sheet, &why);
+    wire("PA9", "PA3");
+    wire("PA2", "PA10");
+    wad_sim_attach(sim, main_fn, handlers, 17);
+    assert_int_equal(wad_sim_run(sim, ps).end, WAD_RUN_TIME);
+}
+
+static void end_clean(void)
+{
+    for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+        wad_finding_print(wad_sim_finding(sim, i), stderr);
+    assert_int_equal(wad_sim_finding_count(sim), 0);
+    wad_sim_free(sim);
+}
+
+/* Both ports, with nothing in between but the wires. */
+static wad_status open_both(void)
+{
+    wad_uart_config c = config;
+    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    c.time = &base;
+    c.tx = CORRAN32_ROUTE_UART0_TX_PA9;
+    c.rx = CORRAN32_ROUTE_UART0_RX_PA10;
+    if (st == WAD_OK)
+        st = wad_uart_open(&port, &corran32_uart0, &c, NULL);
+    c.tx = CORRAN32_ROUTE_UART1_TX_PA2;
+    c.rx = CORRAN32_ROUTE_UART1_RX_PA3;
+    return st == WAD_OK ? wad_uart_open(&second, &corran32_uart1, &c, NULL) : st;
+}
+
+/* Without rings: transfers in both directions. */
+static wad_status open_transfers(void)
+{
+    wad_status st = open_both();
+    if (st == WAD_OK)
+        st = wad_uart_background(&port, NULL, 0, NULL, 0, 1);
+    if (st == WAD_OK)
+        st = wad_uart_background(&second, NULL, 0, NULL, 0, 1);
+    wad_irq_global_on();
+    return st;
+}
+
+static int rest(void)
+{
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+/* ---- transfers ---- */
+
+static uint8_t text[300], heard[300];
+static unsigned sends, receptions;
+static size_t counts[8];
+static wad_status ends[8];
+
+/* The callback begins the next one, three in all. */
+static void sent(wad_uart *uart, wad_status st, size_t n, void *context)
+{
+    assert_ptr_equal(context, text);
+    assert_int_equal(st, WAD_OK);
+    assert_int_equal(n, 100);
+    /* the last bit has left the wire */
+    assert_int_not_equal(wad_get(CORRAN32_UART0_BASE, corran32_serial_roles.tx_done), 0);
+    if (++sends < 3)
+        status = wad_uart_send(uart, text + 100 * sends, 100, sent, context);
+}
+
+static void received(wad_uart *uart, wad_status st, size_t n, void *context)
+{
+    (void)context;
+    ends[receptions] = st;
+    counts[receptions++] = n;
+    if (receptions < 3)
+        status = wad_uart_receive(uart, heard + 100 * receptions, 100, WAD_UNTIL_FULL, 0, received,
+                                  NULL);
+}
+
+static int chained_main(void)
+{
+    config = (wad_uart_config){.baud = 500000};
+    status = open_transfers();
+    if (status == WAD_OK)
+        status = wad_uart_receive(&second, heard, 100, WAD_UNTIL_FULL, 0, received, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_send(&port, text, 100, sent, text);
+    return rest();
+}
+
+static void callbacks_begin_the_next_transfer(void **state)
+{
+    (void)state;
+    sends = receptions = 0;
+    memset(heard, 0, sizeof heard);
+    for (unsigned i = 0; i < sizeof text; i++)
+        text[i] = (uint8_t)(i * 7 >> 1);
+    run(chained_main, 30 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(sends, 3);
+    assert_int_equal(receptions, 3);
+    assert_memory_equal(heard, text, sizeof text);
+    end_clean();
+}
+
+static void noted(wad_uart *uart, wad_status st, size_t n, void *context)
+{
+    (void)uart;
+    (void)context;
+    ends[receptions] = st;
+    counts[receptions++] = n;
+}
+
+/* "tide\n" ends at its newline; what comes after it stays for the next one, which an idle line ends;
+ * the third is given up. */
+static int ends_main(void)
+{
+    config = (wad_uart_config){.baud = 115200};
+    status = open_transfers();
+    if (status == WAD_OK)
+        status = wad_uart_receive(&second, heard, 50, WAD_UNTIL_END, '\n', noted, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_send(&port, "tide\nand more", 13, NULL, NULL);
+    while (status == WAD_OK && receptions < 1)
+        wad_port_sleep();
+    if (status == WAD_OK)
+        status = wad_uart_receive(&second, heard + 50, 50, WAD_UNTIL_IDLE, 0, noted, NULL);
+    while (status == WAD_OK && receptions < 2)
+        wad_port_sleep();
+    if (status == WAD_OK)
+        status = wad_uart_receive(&second, heard + 100, 50, WAD_UNTIL_FULL, 0, noted, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_send(&port, "abc", 3, NULL, NULL);
+    wad_port_cycles(8000);
+    ends[6] = wad_uart_receive(&second, heard, 1, WAD_UNTIL_FULL, 0, NULL, NULL); /* one goes on */
+    ends[7] = wad_uart_send(&second, heard, 0, NULL, NULL);
+    wad_uart_abort(&second);
+    return rest();
+}
+
+static void receptions_end_where_they_should(void **state)
+{
+    (void)state;
+    receptions = 0;
+    memset(heard, 0, sizeof heard);
+    run(ends_main, 100 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(receptions, 3);
+    assert_int_equal(counts[0], 5);
+    assert_memory_equal(heard, "tide\n", 6);
+    assert_int_equal(counts[1], 8);
+    assert_memory_equal(heard + 50, "and more", 9);
+    assert_int_equal(ends[2], WAD_E_STATE);
+    assert_int_equal(ends[6], WAD_E_STATE);
+    assert_int_equal(ends[7], WAD_E_ARG);
+    end_clean();
+}
+
+/* ---- waiting, with and without rings ---- */
+
+static size_t got[6];
+static uint64_t gap_took;
+static uint8_t ring_in[64], ring_out[64];
+static bool rings;
+
+static int waits_main(void)
+{
+    config = (wad_uart_config){.baud = 115200};
+    status = open_both();
+    if (status == WAD_OK && rings)
+        status = wad_uart_background(&second, ring_in, sizeof ring_in, NULL, 0, 1);
+    if (status == WAD_OK && rings)
+        status = wad_uart_background(&port, NULL, 0, ring_out, sizeof ring_out, 1);
+    wad_irq_global_on();
+    if (status != WAD_OK)
+        return rest();
+    ends[0] = wad_uart_put(&port, "one;two", 7, 1000, &got[0]);
+    ends[1] = wad_uart_get_until(&second, heard, 50, ';', 0, 5000, &got[1]);
+    ends[2] = wad_uart_get_until(&second, heard + 50, 50, -1, 500, 50000, &got[2]);
+    gap_took = wad_sim_now(sim);
+    ends[3] = wad_uart_get(&second, heard + 100, 5, 2000, &got[3]);
+    gap_took = wad_sim_now(sim) - gap_took;
+    ends[4] = wad_uart_put(&port, "", 0, 0, &got[4]);
+    return rest();
+}
+
+static void waiting_ends_by_byte_by_gap_and_by_time(void **state)
+{
+    (void)state;
+    for (int with = 0; with < 2; with++) {
+        rings = with;
+        memset(heard, 0, sizeof heard);
+        memset(got, 9, sizeof got);
+        run(waits_main, 50 * MS);
+        assert_int_equal(status, WAD_OK);
+        assert_int_equal(ends[0], WAD_OK);
+        assert_int_equal(got[0], 7);
+        assert_int_equal(ends[1], WAD_OK);
+        assert_int_equal(got[1], 4);
+        assert_memory_equal(heard, "one;", 5);
+        assert_int_equal(ends[2], WAD_OK);
+        assert_int_equal(got[2], 3);
+        assert_memory_equal(heard + 50, "two", 4);
+        assert_int_equal(ends[3], WAD_E_TIMEOUT);
+        assert_int_equal(got[3], 0);
+        assert_true(gap_took >= 2 * MS && gap_took < 2 * MS + MS / 50);
+        assert_int_equal(ends[4], WAD_OK);
+        assert_int_equal(got[4], 0);
+        end_clean();
+    }
+}
+
+/* ---- nine bits, and errors beside their word ---- */
+
+static uint16_t words[4];
+
+static int nine_main(void)
+{
+    static const uint16_t out[4] = {0x1FF, 0x100, 0x0AA, 0x155};
+    config = (wad_uart_config){.baud = 115200, .bits = 9};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_put_words(&port, out, 4, 5000, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_get_words(&second, words, 4, 5000, &got[0]);
+    ends[0] = wad_uart_background(&port, ring_in, sizeof ring_in, NULL, 0, 1);
+    return rest();
+}
+
+static void nine_bits_pass(void **state)
+{
+    (void)state;
+    run(nine_main, 20 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(got[0], 4);
+    assert_int_equal(words[0], 0x1FF);
+    assert_int_equal(words[1], 0x100);
+    assert_int_equal(words[2], 0x0AA);
+    assert_int_equal(words[3], 0x155);
+    assert_int_equal(ends[0], WAD_E_ABSENT); /* no ring of bytes holds them */
+    end_clean();
+}
+
+/* The receiver is told another parity after the second byte: those that follow are wrong, each by
+ * itself, and a break between them. */
+static int errors_main(void)
+{
+    static const uint16_t out[2] = {0x31, 0x33};
+    config = (wad_uart_config){.baud = 115200, .parity = WAD_PARITY_EVEN};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_put_words(&port, out, 2, 5000, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_drain(&port, 5000);
+    wad_put(CORRAN32_UART0_BASE, corran32_serial_roles.enable, 0);
+    wad_put(CORRAN32_UART0_BASE, corran32_serial_roles.parity_mode,
+            corran32_serial_roles.parity_mode_odd);
+    wad_put(CORRAN32_UART0_BASE, corran32_serial_roles.enable, 1);
+    if (status == WAD_OK)
+        status = wad_uart_put_words(&port, out, 1, 5000, NULL);
+    if (status == WAD_OK)
+        status = wad_uart_drain(&port, 5000);
+    wad_put(CORRAN32_UART0_BASE, corran32_serial_roles.send_break, 1);
+    wad_port_cycles(8 * 200);
+    wad_put(CORRAN32_UART0_BASE, corran32_serial_roles.send_break, 0);
+    wad_port_cycles(8 * 200);
+    if (status == WAD_OK)
+        status = wad_uart_get_words(&second, words, 4, 5000, &got[0]);
+    return rest();
+}
+
+static void errors_stand_beside_their_word(void **state)
+{
+    (void)state;
+    run(errors_main, 20 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(words[0], 0x31);
+    assert_int_equal(words[1], 0x33);
+    assert_int_equal(words[2], 0x31 | WAD_WORD_PARITY);
+    assert_int_equal(words[3], WAD_WORD_BREAK);
+    assert_int_equal(second.stats.parity, 1);
+    assert_int_equal(second.stats.breaks, 1);
+    assert_int_equal(second.stats.framing, 0);
+    wad_sim_free(sim);
+}
+
+/* ---- two ports, each in the background, both ways ---- */
+
+static uint8_t rings_of[4][128];
+static uint32_t moved[2], wrong[2];
+
+static void shuffle(wad_uart *uart, unsigned which, uint32_t *out)
+{
+    uint8_t piece[24];
+    size_t n = 1 + *out % 23;
+    for (size_t i = 0; i < n; i++)
+        piece[i] = (uint8_t)((*out + i) * (which + 3));
+    *out += (uint32_t)wad_uart_write(uart, piece, n);
+    n = wad_uart_read(uart, piece, sizeof piece);
+    for (size_t i = 0; i < n; i++)
+        wrong[which] += piece[i] != (uint8_t)((moved[which] + i) * (4 - which));
+    moved[which] += (uint32_t)n;
+}
+
+static int both_main(void)
+{
+    uint32_t out[2] = {0, 0};
+    config = (wad_uart_config){.baud = 250000};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_background(&port, rings_of[0], 128, rings_of[1], 128, 1);
+    if (status == WAD_OK)
+        status = wad_uart_background(&second, rings_of[2], 128, rings_of[3], 128, 1);
+    wad_irq_global_on();
+    while (status == WAD_OK) {
+        shuffle(&port, 0, &out[0]);
+        shuffle(&second, 1, &out[1]);
+        wad_port_cycles(100 + out[0] % 300);
+    }
+    return rest();
+}
+
+static void two_ports_do_not_mix(void **state)
+{
+    (void)state;
+    moved[0] = moved[1] = wrong[0] = wrong[1] = 0;
+    run(both_main, S / 2);
+    assert_int_equal(status, WAD_OK);
+    for (unsigned i = 0; i < 2; i++) {
+        assert_true(moved[i] > 11000 && moved[i] <= 12500); /* 25 000 a second is the line's */
+        assert_int_equal(wrong[i], 0);
+    }
+    assert_int_equal(port.stats.overruns + second.stats.overruns + port.stats.dropped +
+                         second.stats.dropped,
+                     0);
+    end_clean();
+}
+
+/* What waits in the ring is forgotten, what the block has is sent. */
+static int flush_main(void)
+{
+    config = (wad_uart_config){.baud = 9600};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_background(&port, NULL, 0, ring_out, sizeof ring_out, 1);
+    wad_irq_global_on();
+    got[0] = wad_uart_write(&port, text, 60);
+    wad_port_cycles(1000);
+    got[1] = wad_uart_flush(&port);
+    if (status == WAD_OK)
+        status = wad_uart_drain(&port, 50000);
+    return rest();
+}
+
+static void a_flush_forgets_what_waits(void **state)
+{
+    (void)state;
+    run(flush_main, 100 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(got[0], 60);
+    assert_int_equal(got[1] + port.stats.sent, 60);
+    assert_true(port.stats.sent >= 4 && port.stats.sent <= 9);
+    wad_sim_free(sim);
+}
+
+/* ---- lines ---- */
+
+static char typed[64];
+static GString *echoed;
+
+static void note(char c, void *context)
+{
+    assert_ptr_equal(context, &typed);
+    g_string_append_c(echoed, c);
+}
+
+static void a_line_is_edited(void **state)
+{
+    static const struct {
+        wad_newline in, out;
+        const char *keys, *lines, *echo;
+    } cases[] = {
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "help\r", "help|", "help\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_LF, "a\r\nb\nc\r", "a|b|c|", "a\nb\nc\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_CR, "a\r\rb\n\n", "a||b||", "a\r\rb\r\r"},
+        {WAD_NEWLINE_CR, WAD_NEWLINE_ANY, "a\nb\r", "ab|", "ab\r\n"},
+        {WAD_NEWLINE_LF, WAD_NEWLINE_ANY, "a\rb\n", "ab|", "ab\r\n"},
+        {WAD_NEWLINE_CRLF, WAD_NEWLINE_ANY, "a\rb\nc\r\n", "abc|", "abc\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "rat\b\x7fone\r", "rone|",
+         "rat\b \b\b \bone\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "\b\x7fx\r", "x|", "x\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "ab\x15z\r", "z|", "ab\b \b\b \bz\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "ab\x03z\r", "|z|", "ab\r\nz\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "a\x1b[1;5Ab\x1bOAc\r", "abc|", "abc\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "123456789\r", "1234567|", "1234567\a\a\r\n"},
+    };
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        wad_line line;
+        GString *lines = g_string_new(NULL);
+        echoed = g_string_new(NULL);
+        wad_line_open(&line, typed, 8, note, &typed);
+        line.in = cases[i].in;
+        line.out = cases[i].out;
+        for (const char *p = cases[i].keys; *p; p++) {
+            int n = wad_line_feed(&line, *p);
+            if (n >= 0) {
+                assert_int_equal(n, strlen(typed));
+                g_string_append_printf(lines, "%s|", typed);
+            }
+        }
+        if (strcmp(lines->str, cases[i].lines) || strcmp(echoed->str, cases[i].echo))
+            fail_msg("case %u: lines '%s', echo '%s'", i, lines->str, echoed->str);
+        g_string_free(lines, TRUE);
+        g_string_free(echoed, TRUE);
+    }
+}
+
+static void a_password_is_not_shown(void **state)
+{
+    wad_line line;
+    (void)state;
+    echoed = g_string_new(NULL);
+    wad_line_open(&line, typed, sizeof typed, note, &typed);
+    line.hidden = '*';
+    for (const char *p = "tide\b\r"; *p; p++)
+        (void)wad_line_feed(&line, *p);
+    assert_string_equal(typed, "tid");
+    assert_string_equal(echoed->str, "****\b \b\r\n");
+    g_string_truncate(echoed, 0);
+    line.echo = false;
+    for (const char *p = "x\r"; *p; p++)
+        (void)wad_line_feed(&line, *p);
+    assert_string_equal(echoed->str, "");
+    g_string_free(echoed, TRUE);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(callbacks_begin_the_next_transfer),
+        cmocka_unit_test(receptions_end_where_they_should),
+        cmocka_unit_test(waiting_ends_by_byte_by_gap_and_by_time),
+        cmocka_unit_test(nine_bits_pass),
+        cmocka_unit_test(errors_stand_beside_their_word),
+        cmocka_unit_test(two_ports_do_not_mix),
+        cmocka_unit_test(a_flush_forgets_what_waits),
+        cmocka_unit_test(a_line_is_edited),
+        cmocka_unit_test(a_password_is_not_shown),
+    };
+    return cmocka_run_group_tests(tests, set_up, tear_down);
+}
