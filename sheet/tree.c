@@ -177,6 +177,27 @@ static void read_number(lexer *lx, wadi_tok *tok)
     tok->number = wadi_int(0);
 }
 
+/* After a backslash: one of the marks, or x and two hexadecimal digits (00 cannot be said: texts end
+ * with it). -1: none, the backslash is itself. */
+static int escaped(lexer *lx)
+{
+    static const char marks[] = "\"\\rnt", means[] = "\"\\\r\n\t";
+    int c = peek(lx, 1);
+    const char *mark = c > 0 ? strchr(marks, c) : NULL;
+    if (mark) {
+        lx->pos++;
+        return means[mark - marks];
+    }
+    int high = peek(lx, 2), low = high > 0 ? peek(lx, 3) : -1;
+    if (c != 'x' || high < 0 || low < 0 || !g_ascii_isxdigit(high) || !g_ascii_isxdigit(low))
+        return -1;
+    int value = g_ascii_xdigit_value((gchar)high) * 16 + g_ascii_xdigit_value((gchar)low);
+    if (!value)
+        return -1;
+    lx->pos += 3;
+    return value;
+}
+
 static void read_string(lexer *lx, wadi_tok *tok)
 {
     GString *text = g_string_new(NULL);
@@ -188,11 +209,8 @@ static void read_string(lexer *lx, wadi_tok *tok)
             lx->pos--;
             break;
         }
-        if (c == '\\' && peek(lx, 1) > 0 && strchr("\"\\rnt", peek(lx, 1))) {
-            lx->pos++;
-            c = peek(lx, 0);
-            c = c == 'r' ? '\r' : c == 'n' ? '\n' : c == 't' ? '\t' : c;
-        }
+        int special = c == '\\' ? escaped(lx) : -1;
+        c = special >= 0 ? special : c;
         g_string_append_c(text, (char)c);
         lx->pos++;
     }

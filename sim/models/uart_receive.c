@@ -227,9 +227,13 @@ static bool is_stuck(wad_model *m, uart_state *s)
     return true;
 }
 
-static void store(wad_model *m, uart_state *s, unsigned data, bool stop, bool parity_wrong)
+/* A break is low from the start to the stop bit, and is no parity error. */
+static void store(wad_model *m, uart_state *s, unsigned data, bool stop, bool parity_bit)
 {
-    bool is_break = !stop && !data && !parity_wrong && s->format.parity != PARITY_MARK;
+    const uart_format *f = &s->format;
+    bool is_break = !stop && !data && !parity_bit;
+    bool parity_wrong =
+        f->parity != PARITY_NONE && !is_break && parity_bit != wadi_uart_parity(f, data);
     uint16_t item = (uint16_t)data;
     if (is_stuck(m, s))
         return;
@@ -273,10 +277,9 @@ static void on_end_of_frame(wad_event *e)
         raw |= (unsigned)majority(s, 1 + i, &at) << i;
     for (unsigned i = 0; i < f->bits; i++)
         data |= (raw >> (f->msb_first ? f->bits - 1 - i : i) & 1) << i;
-    bool parity_wrong =
-        f->parity != PARITY_NONE && majority(s, 1 + f->bits, &at) != wadi_uart_parity(f, data);
+    bool parity_bit = f->parity != PARITY_NONE && majority(s, 1 + f->bits, &at);
     bool stop = majority(s, wadi_uart_length(f), &at);
-    store(m, s, data, stop, parity_wrong);
+    store(m, s, data, stop, parity_bit);
     uint64_t middle = s->start + (uint64_t)wadi_uart_length(f) * f->over + f->over / 2;
     forget_until(s, sample_ps(m, s, middle));
     look_for_start(m, s, middle + 2);

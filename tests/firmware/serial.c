@@ -53,7 +53,7 @@ int main(void)
     if (st == WAD_OK)
         st = wad_uart_open(&port, &SERIAL_UART, &config, &ppm);
     if (st == WAD_OK)
-        st = wad_uart_background(&port, in, sizeof in, out, sizeof out, 1);
+        st = wad_uart_background(&port, in, sizeof in, out, sizeof out, 0);
     if (st != WAD_OK)
         return (int)st + 1;
     wad_port_stdio(put, get, &port);
