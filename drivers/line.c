@@ -13,15 +13,13 @@ void wad_line_open(wad_line *l, char *text, size_t room, wad_put_fn put, void *c
 
 void wad_line_put(char c, void *line)
 {
-    const wad_line *l = line;
-    if (c != '\n') {
-        l->put(c, l->context);
-        return;
-    }
-    if (l->out != WAD_NEWLINE_LF)
+    wad_line *l = line;
+    char before = l->last_out;
+    l->last_out = c;
+    if (c == '\n' ? before != '\r' && l->out != WAD_NEWLINE_LF : c == '\r')
         l->put('\r', l->context);
-    if (l->out != WAD_NEWLINE_CR)
-        l->put('\n', l->context);
+    if (c != '\r' && !(c == '\n' && l->out == WAD_NEWLINE_CR))
+        l->put(c, l->context);
 }
 
 static void echo(wad_line *l, char c)

@@ -40,7 +40,7 @@ typedef struct wad_line {
     wad_put_fn put;
     void *context;
     unsigned char escape; /* where in an escape sequence */
-    char last;
+    char last, last_out;
 } wad_line;
 
 /** `text` has room for `room` - 1 characters and a 0. Never blocks. */
@@ -51,7 +51,8 @@ void wad_line_open(wad_line *line, char *text, size_t room, wad_put_fn put, void
  * room rings the bell and is dropped. Blocks as `put` does. */
 int wad_line_feed(wad_line *line, char c);
 
-/** A wad_put_fn that ends lines as `out` says, for text with newlines; context is the line. */
+/** A wad_put_fn that ends lines as `out` says, for text with newlines, CR LF among them; context is
+ * the line. */
 void wad_line_put(char c, void *line);
 
 #endif

@@ -1,0 +1,72 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * A loopback test of the telemetry port that fails when it should. First inside the block, which
+ * proves divider, transmitter and receiver; then over a wire from TX to RX, which proves pins and
+ * plug. What is sent is different in the two, so what one leaves behind cannot pass for the other's,
+ * and with the wire cut nothing can come back: the block's own loop is off.
+ *
+ * LEVEL1: the block is good; LEVEL2: the wire is good; WARN: something is not.
+ */
+#include <wadium/pin.h>
+#include <wadium/uart.h>
+
+#include <corran32_roles.h>
+#include <skerry_pins.h>
+
+#define BYTES 64u
+
+static wad_timebase base;
+static wad_uart link;
+
+static wad_status open(bool inside)
+{
+    const wad_uart_config config = {.baud = 115200,
+                                    .parity = WAD_PARITY_EVEN,
+                                    .tx = inside ? 0 : CORRAN32_ROUTE_UART0_TX_PA9,
+                                    .rx = inside ? 0 : CORRAN32_ROUTE_UART0_RX_PA10,
+                                    .loop = inside,
+                                    .time = &base};
+    return wad_uart_open(&link, &corran32_uart0, &config, NULL);
+}
+
+/* Each byte goes round by itself: one that comes late, twice or changed is noticed at its place. */
+static bool goes_round(uint32_t seed)
+{
+    for (unsigned i = 0; i < BYTES; i++) {
+        uint8_t sent, came = 0;
+        seed = seed * 1664525u + 1013904223u;
+        sent = (uint8_t)(seed >> 24);
+        if (wad_uart_put(&link, &sent, 1, 1000, NULL) != WAD_OK ||
+            wad_uart_get(&link, &came, 1, 1000, NULL) != WAD_OK || came != sent)
+            return false;
+    }
+    return !link.stats.framing && !link.stats.parity && link.stats.received == BYTES;
+}
+
+static bool passes(bool inside, uint32_t seed)
+{
+    return open(inside) == WAD_OK && goes_round(seed);
+}
+
+int main(void)
+{
+    bool block = false, wire = false;
+    wad_status st = wad_pin_output(SKERRY_LEVEL1, false);
+    if (st == WAD_OK)
+        st = wad_pin_output(SKERRY_LEVEL2, false);
+    if (st == WAD_OK)
+        st = wad_pin_output(SKERRY_WARN, false);
+    if (st == WAD_OK) /* with nothing plugged in the line rests */
+        st = wad_pin_input(SKERRY_LINK_RX, WAD_PULL_UP);
+    if (st == WAD_OK)
+        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    if (st == WAD_OK) {
+        block = passes(true, 1);
+        wire = block && passes(false, 2);
+    }
+    wad_pin_write(SKERRY_LEVEL1, block);
+    wad_pin_write(SKERRY_LEVEL2, wire);
+    wad_pin_write(SKERRY_WARN, !block || !wire);
+    for (;;)
+        wad_port_sleep();
+}
