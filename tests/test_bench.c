@@ -203,14 +203,14 @@ static void serial_lines_are_judged(void **state)
     wad_bench *bench;
     const char *const say[] = {"uart LINK at 115200",
                                "send LINK \"hel\" at 300 ms",
-                               "reply LINK \"rate 2\\r\" to \"? hel\\r\\n\"",
+                               "reply LINK \"rate 2\\r\" to \"try help\\r\\n\"",
                                "send LINK \"\\r\" at 400 ms",
                                "run 1 s",
-                               "expect LINK says \"? hel\\r\\n\" by 401 ms",
-                               "expect LINK says \"2 a second\\r\\n\" by 403 ms",
+                               "expect LINK says \"? hel: try help\\r\\n\" by 402 ms",
+                               "expect LINK says \"2 a second\\r\\n\" by 405 ms",
                                "expect LINK says \"2 a second\" by 401 ms",
                                "expect LINK says \"3 a second\"",
-                               "expect LINK bytes 35",
+                               "expect LINK bytes 58",
                                "expect LINK errors 0",
                                "expect LINK errors 1",
                                NULL};
@@ -225,7 +225,7 @@ static void serial_lines_are_judged(void **state)
     const char *const off[] = {"uart LINK at 115200 off 6 %",
                                "send LINK \"help\\r\" at 300 ms",
                                "run 500 ms",
-                               "expect LINK says \"help,\"",
+                               "expect LINK says \"read REG\"",
                                "expect finding W802",
                                NULL};
     r = test_run(board, &bench, "telemetry", off);

@@ -67,9 +67,10 @@ static void act(void)
 
 int main(void)
 {
-    if (wad_timebase_open(&base, &corran32_base, 1000000, NULL) != WAD_OK ||
-        wad_uart_open(&port, &corran32_uart0, &config, NULL) !=
-            WAD_OK) /* here 801 802 803 810 811 */
+    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    if (st == WAD_OK)
+        st = wad_uart_open(&port, &corran32_uart0, &config, NULL); /* here 801 802 803 810 811 */
+    if (st != WAD_OK)
         return 1;
     if ((WRONG != 801 || RIGHT) && wad_uart_background(&port, in, sizeof in, NULL, 0, 1) != WAD_OK)
         return 2;
