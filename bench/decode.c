@@ -83,25 +83,58 @@ static double wrong_share(const wad_edge_record *edges, unsigned n, const wad_se
     return t.bytes ? (double)t.wrong / t.bytes : 1;
 }
 
-/* The shortest interval is one bit; or two or three where no bit stands alone, and then all decodes
- * well. Noise is shorter than a bit: a few of the shortest are passed over. */
+/* Share of the intervals, pauses left out, that are no whole number of bits. */
+static double odd_share(const double *list, unsigned n, double bit)
+{
+    unsigned all = 0, odd = 0;
+    for (; all < n && list[all] < (LONGEST + 0.5) * bit; all++)
+        odd += list[all] < 0.5 * bit || fabs(list[all] / bit - round(list[all] / bit)) > 0.2;
+    return all ? (double)odd / all : 1;
+}
+
+/* Does hardly any bit stand alone? Half a bit would fit as well as a whole one, and so does this.
+ */
+static bool no_single(const double *list, unsigned n, double bit)
+{
+    unsigned single = 0;
+    for (unsigned i = 0; i < n; i++)
+        single += list[i] > 0.8 * bit && list[i] < 1.2 * bit;
+    return single * 50 < n;
+}
+
+typedef struct guess {
+    double bit,
+        cost; /* shares of wrong bytes and of odd intervals; half a point for no single bit */
+} guess;
+
+/* The cheaper one; the longer bit when they cost much the same: half of a bit decodes as well. */
+static void consider(guess *best, const wad_edge_record *edges, unsigned n,
+                     const wad_serial_format *f, const double *list, unsigned count, double bit)
+{
+    guess g = {refine(list, count, bit), 0};
+    g.cost = wrong_share(edges, n, f, g.bit) + odd_share(list, count, g.bit) +
+             (no_single(list, count, g.bit) ? 0.5 : 0);
+    double easier = g.bit > best->bit * 1.05 ? -0.03 : 0.03;
+    if (!best->bit || g.cost < best->cost - easier)
+        *best = g;
+}
+
+/* A bit is one of the shorter intervals, noise aside; or a half or a third of the shortest where no
+ * bit stands alone. */
 double wad_serial_estimate(const wad_edge_record *edges, unsigned n, const wad_serial_format *f)
 {
     unsigned count;
-    double *list = intervals(edges, n, &count), best = 0, least = 1;
-    if (count >= 4) {
-        double shortest = list[count / 50];
-        for (unsigned k = 1; k <= 3; k++) {
-            double bit = refine(list, count, shortest / k);
-            double wrong = wrong_share(edges, n, f, bit);
-            if (k == 1 || (wrong < 0.05 && wrong < least - 0.02)) {
-                least = wrong;
-                best = 1e12 / bit;
-            }
+    double *list = intervals(edges, n, &count), last = 0;
+    guess best = {0, 0};
+    for (unsigned i = 0; count >= 4 && i <= count / 2; i++)
+        if (list[i] > last * 1.1) {
+            consider(&best, edges, n, f, list, count, list[i]);
+            last = list[i];
         }
-    }
+    for (unsigned k = 2; k <= 3 && best.bit > 0; k++)
+        consider(&best, edges, n, f, list, count, list[count / 50] / k);
     g_free(list);
-    return best;
+    return best.bit > 0 ? 1e12 / best.bit : 0;
 }
 
 /* ---- bytes ---- */

@@ -71,8 +71,8 @@ static void counts(wad_board *on, const char *firmware, const char *setting, con
     char *sends = g_strdup_printf("send LINK \"%s\" at 20 ms", text);
     char *line = g_strdup_printf("uart LINK at 2400 %s", setting);
     char *wants = g_strdup_printf("expect LINK says \"%s\"", want);
-    const char *const say[] = {line,         sends, "send LINK \"\\x1b?\" at 400 ms", trouble,
-                               "run 800 ms", wants, NULL};
+    const char *const say[] = {
+        line, sends, "send LINK \"\\x1b?\" at 400 ms", trouble, "run 800 ms", wants, NULL};
     must_pass(on, firmware, say);
     g_free(sends);
     g_free(line);
@@ -86,10 +86,9 @@ static void every_error_is_counted_whatever_clears_its_flag(void **state)
     counts(board16, "serial_16", "format \"8O2\"", "abc", "seed 1", "bcd5 3 0 0 0 ?");
     counts(board8, "serial_8", "", "abc", "seed 1", "bcd5 3 0 0 0 ?");
     /* a stop bit held low: bits are 417 us, the second byte's stop bit is 24 to 25.5 ms in */
-    counts(board8, "serial_8", "", "abc", "stick LINK RX low at 27.8 ms for 0.4 ms",
-           "5 3 0 1 0 ?");
-    counts(board16, "serial_16", "format \"8O1\"", "abc", "stick LINK RX low at 28.77 ms for 0.37 ms",
-           "5 3 0 1 0 ?");
+    counts(board8, "serial_8", "", "abc", "stick LINK RX low at 27.8 ms for 0.4 ms", "5 3 0 1 0 ?");
+    counts(board16, "serial_16", "format \"8O1\"", "abc",
+           "stick LINK RX low at 28.77 ms for 0.37 ms", "5 3 0 1 0 ?");
     /* 'a' is odd with three ones: its parity bit is 0, and stuck high it is wrong */
     counts(board16, "serial_16", "format \"8O2\"", "a", "stick LINK RX high at 23.8 ms for 0.3 ms",
            "3 1 0 0 1 ?");
@@ -204,6 +203,91 @@ static void a_peer_far_off_is_named_with_its_baud(void **state)
     end(r);
 }
 
+/* ---- flow control ---- */
+
+/* A service plug with all four wires. */
+static wad_board *wired(void)
+{
+    static const char text[] =
+        "board Service {\n"
+        "    summary \"service plug\"\n"
+        "    chip Corran32\n"
+        "    part LAMP lamp \"all sent\" on PA0 active high\n"
+        "    part WARN lamp \"not sent\" on PC3 active high\n"
+        "    part PLUG uart \"service\" { TX PA9, RX PA10, RTS PA12, CTS PA13 }\n"
+        "}\n";
+    wad_diags *diags = wad_diags_new();
+    wad_board *b = wad_board_parse(text, strlen(text), SOURCE_DIR "/boards/service.board", diags);
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(b);
+    return b;
+}
+
+/* Thirty bytes come while nobody looks, and a queue holds eight: RTS holds the sender, all arrive.
+ */
+static void rts_holds_the_other_end(void **state)
+{
+    const char *const say[] = {"uart PLUG at 9600",
+                               "send PLUG \"abcdefghijklmnopqrstuvwxyz0123\" at 5 ms",
+                               "capture LAMP",
+                               "run 600 ms",
+                               "expect lamp is high at 300 ms",
+                               "expect PLUG says \"789abcdefghijklmnopqrstuvwxyz0123\"",
+                               "expect PLUG errors 0",
+                               "expect no findings",
+                               NULL};
+    (void)state;
+    wad_board *on = wired();
+    must_pass(on, "flow_control", say);
+    wad_board_free(on);
+}
+
+/* CTS that is never released: a status in time, no hang, and nothing is said; and one that is
+ * released late. */
+static void cts_holds_the_chip(void **state)
+{
+    const char *const never[] = {"uart PLUG at 9600",
+                                 "hold PLUG at 0 s",
+                                 "capture WARN",
+                                 "run 1 s",
+                                 "expect warn is low at 390 ms",
+                                 "expect warn is high at 410 ms",
+                                 "expect PLUG bytes 0",
+                                 NULL};
+    const char *const late[] = {"uart PLUG at 9600",
+                                "hold PLUG at 190 ms for 70 ms",
+                                "capture LAMP",
+                                "run 1 s",
+                                "expect lamp is low at 285 ms",
+                                "expect lamp is high at 310 ms",
+                                "expect PLUG bytes 40",
+                                "expect no findings",
+                                NULL};
+    (void)state;
+    wad_board *on = wired();
+    must_pass(on, "flow_control", never);
+    must_pass(on, "flow_control", late);
+    wad_board_free(on);
+}
+
+/* A break that begins in the middle of a byte: that byte is lost, the break and what follows are
+ * not. */
+static void a_break_in_the_middle_of_a_frame(void **state)
+{
+    (void)state;
+    /* bits of 417 us from 20 ms on: 'b' begins at 24.17 ms; low until 'c' and 'd' have gone */
+    const char *const say[] = {"uart LINK at 2400",
+                               "send LINK \"abcd\" at 20 ms",
+                               "stick LINK RX low at 26 ms for 11 ms",
+                               "send LINK \"efg\" at 60 ms",
+                               "send LINK \"\\x1b?\" at 200 ms",
+                               "run 400 ms",
+                               "expect LINK says \"fgh\"",
+                               NULL};
+    must_pass(board8, "serial_8", say);
+}
+
 /* ---- files ---- */
 
 static void files_go_in_and_come_out(void **state)
@@ -235,8 +319,8 @@ static void files_go_in_and_come_out(void **state)
 
 static void what_cannot_be_kept_fails_the_bench(void **state)
 {
-    const char *const say[] = {"uart LINK as chip", "keep LINK in \"/nowhere/at/all\"",
-                               "run 10 ms", NULL};
+    const char *const say[] = {"uart LINK as chip", "keep LINK in \"/nowhere/at/all\"", "run 10 ms",
+                               NULL};
     (void)state;
     wad_bench_result *r = run(board, "serial_32", say);
     assert_false(r->passed);
@@ -420,6 +504,9 @@ int main(void)
         cmocka_unit_test(a_wire_looped_back_is_heard),
         cmocka_unit_test(a_peer_does_as_the_chip_does),
         cmocka_unit_test(a_peer_far_off_is_named_with_its_baud),
+        cmocka_unit_test(rts_holds_the_other_end),
+        cmocka_unit_test(cts_holds_the_chip),
+        cmocka_unit_test(a_break_in_the_middle_of_a_frame),
         cmocka_unit_test(files_go_in_and_come_out),
         cmocka_unit_test(what_cannot_be_kept_fails_the_bench),
         cmocka_unit_test(slips_in_a_bench_are_named),

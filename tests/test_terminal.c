@@ -161,11 +161,10 @@ static void the_bridge_is_checked_by_itself(void **state)
 
 static void the_console_shows_text_and_bytes(void **state)
 {
-    const char *const text[] = {"run",       BENCH,   "-d",   DIR,      "--console",
-                                "LINK",      "--for", "1.1s", "--pace", "0",
-                                NULL};
-    const char *const hex[] = {"run",       BENCH,   "-d",    DIR,      "--console", "UART0", "--hex",
-                               "--for", "1.1s", "--pace", "0",      NULL};
+    const char *const text[] = {"run",   BENCH,  "-d",     DIR, "--console", "LINK",
+                                "--for", "1.1s", "--pace", "0", NULL};
+    const char *const hex[] = {"run",   BENCH,   "-d",   DIR,      "--console", "UART0",
+                               "--hex", "--for", "1.1s", "--pace", "0",         NULL};
     (void)state;
     process p = start(text);
     assert_int_equal(write(p.in, "read CLK.GATE\n", 14), 14);
@@ -183,7 +182,7 @@ static void the_console_shows_text_and_bytes(void **state)
 /* In real time: 1.2 s of the chip take as long, whatever the machine does besides. */
 static void real_time_is_kept(void **state)
 {
-    const char *const args[] = {"run",  BENCH,   "-d",   DIR,  "--console",
+    const char *const args[] = {"run",  BENCH,   "-d",   DIR, "--console",
                                 "LINK", "--for", "1.2s", NULL};
     (void)state;
     gint64 began = g_get_monotonic_time();

@@ -45,8 +45,8 @@ static void handle_second(void)
     wad_uart_handle(&second);
 }
 
-static const wad_handler handlers[17] = {[CORRAN32_UART0_IRQ] = handle_port,
-                                         [CORRAN32_UART1_IRQ] = handle_second};
+static const wad_handler handlers[17] = {
+    [CORRAN32_UART0_IRQ] = handle_port, [CORRAN32_UART1_IRQ] = handle_second};
 
 /* ---- the world: UART0 and UART1 wired across ---- */
 
@@ -177,8 +177,8 @@ static void noted(wad_uart *uart, wad_status st, size_t n, void *context)
     counts[receptions++] = n;
 }
 
-/* "tide\n" ends at its newline; what comes after it stays for the next one, which an idle line ends;
- * the third is given up. */
+/* "tide\n" ends at its newline; what comes after it stays for the next one, which an idle line
+ * ends; the third is given up. */
 static int ends_main(void)
 {
     config = (wad_uart_config){.baud = 115200};
@@ -396,9 +396,8 @@ static void two_ports_do_not_mix(void **state)
         assert_true(moved[i] > 11000 && moved[i] <= 12500); /* 25 000 a second is the line's */
         assert_int_equal(wrong[i], 0);
     }
-    assert_int_equal(port.stats.overruns + second.stats.overruns + port.stats.dropped +
-                         second.stats.dropped,
-                     0);
+    assert_int_equal(
+        port.stats.overruns + second.stats.overruns + port.stats.dropped + second.stats.dropped, 0);
     end_clean();
 }
 
@@ -452,8 +451,7 @@ static void a_line_is_edited(void **state)
         {WAD_NEWLINE_CR, WAD_NEWLINE_ANY, "a\nb\r", "ab|", "ab\r\n"},
         {WAD_NEWLINE_LF, WAD_NEWLINE_ANY, "a\rb\n", "ab|", "ab\r\n"},
         {WAD_NEWLINE_CRLF, WAD_NEWLINE_ANY, "a\rb\nc\r\n", "abc|", "abc\r\n"},
-        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "rat\b\x7fone\r", "rone|",
-         "rat\b \b\b \bone\r\n"},
+        {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "rat\b\x7fone\r", "rone|", "rat\b \b\b \bone\r\n"},
         {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "\b\x7fx\r", "x|", "x\r\n"},
         {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "ab\x15z\r", "z|", "ab\b \b\b \bz\r\n"},
         {WAD_NEWLINE_ANY, WAD_NEWLINE_ANY, "ab\x03z\r", "|z|", "ab\r\nz\r\n"},

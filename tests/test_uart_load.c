@@ -47,8 +47,8 @@ static void take(void)
     uint8_t piece[97];
     size_t n = wad_uart_read(&port, piece, sizeof piece);
     for (size_t i = 0; i < n; i++, n_in++) {
-        bool bad = next_spoilt < spoilt->len &&
-                   g_array_index(spoilt, uint32_t, next_spoilt) == n_in;
+        bool bad =
+            next_spoilt < spoilt->len && g_array_index(spoilt, uint32_t, next_spoilt) == n_in;
         next_spoilt += bad;
         wrong_in += !bad && piece[i] != byte_in(n_in);
     }
@@ -97,8 +97,8 @@ static void handle_port(void)
 typedef struct far_end {
     wad_event event;
     GRand *rand;
-    uint32_t n;      /* bytes sent, spoilt ones included */
-    unsigned frame;  /* levels, the start bit lowest */
+    uint32_t n;     /* bytes sent, spoilt ones included */
+    unsigned frame; /* levels, the start bit lowest */
     unsigned bit, bits;
     unsigned parity, framing, breaks;
 } far_end;

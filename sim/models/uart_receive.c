@@ -88,8 +88,20 @@ static void look_for_start(wad_model *m, uart_state *s, uint64_t first)
 
 /* ---- what is wrong with a frame ---- */
 
-/* How far the sender's bits are from ours: the last change in the frame lies at a whole number of
- * its bits. */
+/* Are the times between changes whole numbers of such bits? */
+static bool fits(const uart_state *s, double bit)
+{
+    for (unsigned i = 1; i < s->n_changes; i++) {
+        double bits = (double)(s->change[i].ps - s->change[i - 1].ps) / bit;
+        double whole = (double)(unsigned)(bits + 0.5), off = bits - whole;
+        if (whole < 1 || off > 0.25 || off < -0.25)
+            return false;
+    }
+    return true;
+}
+
+/* The sender's bit: its shortest change when that is shorter than ours, else what the last change
+ * in the frame lies whole numbers of bits after the first. 0: no bit fits, it is noise. */
 static double sender_bit(wad_model *m, const uart_state *s)
 {
     double own = (double)bit_ps(m, s), best = own;
@@ -98,19 +110,20 @@ static double sender_bit(wad_model *m, const uart_state *s)
     for (unsigned i = 1; i < s->n_changes; i++)
         shortest = MIN(shortest, s->change[i].ps - s->change[i - 1].ps);
     if (shortest != UINT64_MAX && (double)shortest < 0.8 * own)
-        return (double)shortest;
+        return fits(s, (double)shortest) ? (double)shortest : 0;
     for (unsigned i = 1; i < s->n_changes; i++) {
         double since = (double)(s->change[i].ps - from), n = (double)(int)(since / own + 0.5);
         if (n > 0)
             best = since / n;
     }
-    return best;
+    return fits(s, best) ? best : 0;
 }
 
 static void report_frame(wad_model *m, const uart_state *s, wad_finding_kind kind, const char *what,
                          unsigned data)
 {
-    double own = (double)bit_ps(m, s), other = sender_bit(m, s), apart = 100 * (own / other - 1);
+    double own = (double)bit_ps(m, s), other = sender_bit(m, s);
+    double apart = other > 0 ? 100 * (own / other - 1) : 0;
     wadi_slot stand_in = {.address = m->block->inst->base};
     wadi_trace trace = m->block->config_trace;
     if (wadi_report_again(m->sim, kind, &stand_in, &trace))
@@ -122,7 +135,10 @@ static void report_frame(wad_model *m, const uart_state *s, wad_finding_kind kin
     wad_serial_name(&port.format, ours);
     if (end)
         wad_serial_name(&end->format, theirs);
-    if (apart > 1.5 || apart < -1.5)
+    if (other <= 0)
+        snprintf(cause, sizeof cause,
+                 "it changes where no bit begins, whatever the baud: noise, or a bad contact");
+    else if (apart > 1.5 || apart < -1.5)
         snprintf(cause, sizeof cause,
                  "its bits are %.4g us long, ours %.4g us: it runs near %.0f baud, %.1f %% %s",
                  other / 1e6, own / 1e6, 1e12 / other, apart < 0 ? -apart : apart,
