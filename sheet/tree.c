@@ -177,8 +177,8 @@ static void read_number(lexer *lx, wadi_tok *tok)
     tok->number = wadi_int(0);
 }
 
-/* After a backslash: one of the marks, or x and two hexadecimal digits (00 cannot be said: texts end
- * with it). -1: none, the backslash is itself. */
+/* After a backslash: one of the marks, or x and two hexadecimal digits (00 cannot be said: texts
+ * end with it). -1: none, the backslash is itself. */
 static int escaped(lexer *lx)
 {
     static const char marks[] = "\"\\rnt", means[] = "\"\\\r\n\t";

@@ -2,8 +2,8 @@
 /*
  * A loopback test of the telemetry port that fails when it should. First inside the block, which
  * proves divider, transmitter and receiver; then over a wire from TX to RX, which proves pins and
- * plug. What is sent is different in the two, so what one leaves behind cannot pass for the other's,
- * and with the wire cut nothing can come back: the block's own loop is off.
+ * plug. What is sent is different in the two, so what one leaves behind cannot pass for the
+ * other's, and with the wire cut nothing can come back: the block's own loop is off.
  *
  * LEVEL1: the block is good; LEVEL2: the wire is good; WARN: something is not.
  */

@@ -9,17 +9,15 @@
 
 /* What can be asked for by name; everything else by its address. */
 #define AT(block, layout, reg)                                                                     \
-    {#block "." #reg, CORRAN32_##block##_BASE + offsetof(corran32_##layout##_regs, reg)}
+    {                                                                                              \
+#block "." #reg, CORRAN32_##block##_BASE + offsetof(corran32_##layout##_regs, reg)         \
+    }
 
 static const struct {
     const char *name;
     uintptr_t address;
-} names[] = {AT(CLK, clocks, GATE),
-             AT(CLK, clocks, RESET),
-             AT(PINC, port, OUT),
-             AT(UART0, serial, CTRL),
-             AT(UART0, serial, STAT),
-             AT(UART0, serial, BAUD)};
+} names[] = {AT(CLK, clocks, GATE),   AT(CLK, clocks, RESET),  AT(PINC, port, OUT),
+             AT(UART0, serial, CTRL), AT(UART0, serial, STAT), AT(UART0, serial, BAUD)};
 
 /* Registers lie here; anything else would be a bus fault. */
 #define FIRST 0x40000000u
