@@ -115,7 +115,7 @@ static void consider(guess *best, const wad_edge_record *edges, unsigned n,
     g.cost = wrong_share(edges, n, f, g.bit) + odd_share(list, count, g.bit) +
              (no_single(list, count, g.bit) ? 0.5 : 0);
     double easier = g.bit > best->bit * 1.05 ? -0.03 : 0.03;
-    if (!best->bit || g.cost < best->cost - easier)
+    if (best->bit <= 0 || g.cost < best->cost - easier)
         *best = g;
 }
 

@@ -157,9 +157,9 @@ bool wad_plot_serial(const wad_serial_decoded *d, const wad_plot_options *o, con
         while (first + 1 < d->n_bytes && d->bytes[first].ps < from)
             first++;
         unsigned last = MIN(first + FRAMES, d->n_bytes) - 1;
-        double margin = 2 * p.bit;
-        from = d->bytes[first].ps > margin ? d->bytes[first].ps - (uint64_t)margin : 0;
-        to = d->bytes[last].ps + (uint64_t)(frame_bits(d) * p.bit + margin);
+        uint64_t margin = (uint64_t)(2 * p.bit);
+        from = d->bytes[first].ps > margin ? d->bytes[first].ps - margin : 0;
+        to = d->bytes[last].ps + (uint64_t)(frame_bits(d) * p.bit) + margin;
     }
     p.x = wadi_axis_of(from, to > from ? to : from + 1, o->width ? o->width : 1280);
     return wadi_gnuplot_file(path, p.x.columns, o->height ? o->height : 500, emit_script, &p, why);

@@ -39,8 +39,22 @@ WADI_INLINE bool lost_by(wad_field flag, wad_field read, uint32_t word)
            word >> flag.lsb & 1u;
 }
 
-/** Is the flag set? Where reading its register clears error flags beside it, they are counted. */
-WADI_INLINE bool uart_is(wad_uart *u, wad_field flag)
+/* An overrun's flag that is cleared by hand. */
+WADI_INLINE void count_overrun(wad_uart *u, uint32_t word)
+{
+    if (word >> R.overrun.lsb & 1u) {
+        wad_clear(u->block->base, R.overrun);
+        u->stats.overruns++;
+    }
+}
+
+WADI_INLINE bool clears_by_hand(wad_field flag)
+{
+    return wad_has(flag) && (flag.how & WAD_HOW_KIND) != WAD_HOW_READ;
+}
+
+/* The flag's register; errors in it that reading clears are counted. */
+WADI_INLINE uint32_t uart_word(wad_uart *u, wad_field flag)
 {
     uint32_t word = wadi_read(u->block->base, flag.off, flag.size);
     if (lost_by(R.overrun, flag, word))
@@ -49,13 +63,29 @@ WADI_INLINE bool uart_is(wad_uart *u, wad_field flag)
         u->stats.framing++;
     if (lost_by(R.parity_error, flag, word))
         u->stats.parity++;
-    return word >> flag.lsb & 1u;
+    return word;
+}
+
+/** Is the flag set? */
+WADI_INLINE bool uart_is(wad_uart *u, wad_field flag)
+{
+    return uart_word(u, flag) >> flag.lsb & 1u;
+}
+
+/** The same for the flag that a byte has arrived: an overrun beside it is taken as well. */
+WADI_INLINE bool uart_has_byte(wad_uart *u)
+{
+    const wad_field ready = R.rx_ready;
+    uint32_t word = uart_word(u, ready);
+    if (clears_by_hand(R.overrun) && R.overrun.off == ready.off)
+        count_overrun(u, word);
+    return word >> ready.lsb & 1u;
 }
 
 /** Has something arrived, below the threshold as well? */
 WADI_INLINE bool arrived(wad_uart *u)
 {
-    return wad_has(R.rx_level) ? wad_get(u->block->base, R.rx_level) != 0 : uart_is(u, R.rx_ready);
+    return wad_has(R.rx_level) ? wad_get(u->block->base, R.rx_level) != 0 : uart_has_byte(u);
 }
 
 static inline uint32_t ring_count(const wad_ring *r)

@@ -80,7 +80,7 @@ static void receive_all(wad_uart *u)
             receive_one(u);
         return;
     }
-    while (uart_is(u, R.rx_ready))
+    while (uart_has_byte(u))
         receive_one(u);
 }
 
@@ -106,9 +106,8 @@ void wad_uart_handle(wad_uart *u)
         wad_clear(base, R.timeout);
     if (u->in.data)
         receive_all(u);
-    if (wad_has(R.overrun) && (R.overrun.how & WAD_HOW_KIND) != WAD_HOW_READ &&
-        wad_take(base, R.overrun))
-        u->stats.overruns++;
+    if (clears_by_hand(R.overrun))
+        count_overrun(u, wadi_read(base, R.overrun.off, R.overrun.size));
     if (u->out.data && wad_get(base, R.tx_ready_irq) && uart_is(u, R.tx_ready))
         send_more(u);
     wadi_uart_serve_transfers(u);

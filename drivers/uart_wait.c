@@ -31,9 +31,6 @@ uint16_t wadi_uart_take(wad_uart *u)
         u->stats.breaks++;
         errors |= WAD_WORD_BREAK;
     }
-    if (wad_has(R.overrun) && (R.overrun.how & WAD_HOW_KIND) != WAD_HOW_READ &&
-        wad_take(base, R.overrun))
-        u->stats.overruns++;
     return (uint16_t)((word >> R.rx_data.lsb & u->data_mask) | errors);
 }
 
@@ -62,7 +59,7 @@ static bool step(wad_uart *u, const job *j, size_t i)
         u->stats.sent++;
         return true;
     }
-    if (!uart_is(u, R.rx_ready))
+    if (!uart_has_byte(u))
         return false;
     uint16_t taken = wadi_uart_take(u);
     if (j->words)

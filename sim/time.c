@@ -33,6 +33,8 @@ static uint64_t edge_in_span(const wadi_domain *dom, uint64_t r)
 
 static uint64_t grid_edge(const wadi_domain *dom, uint64_t j)
 {
+    if (!dom->rest) /* a whole number of picoseconds apart */
+        return dom->t0 + j * dom->whole;
     if (j < dom->n)
         return dom->t0 + edge_in_span(dom, j);
     return dom->t0 + j / dom->n * dom->span + edge_in_span(dom, j % dom->n);

@@ -84,9 +84,24 @@ static const struct {
              {ROLE_break_seen, ROLE_break_irq},  {ROLE_idle, ROLE_idle_irq},
              {ROLE_timeout, ROLE_timeout_irq}};
 
+static uart_flag flag_of(const wad_model *m, unsigned role)
+{
+    static uint32_t nowhere;
+    const wadi_part *p = m->roles[role].count ? m->roles[role].parts : NULL;
+    return p ? (uart_flag){&p->slot->value, p->mask << p->lsb} : (uart_flag){&nowhere, 0};
+}
+
+static void put_flag(const uart_flag *f, bool on)
+{
+    *f->word = on ? *f->word | f->mask : *f->word & ~f->mask;
+}
+
 static void look_up(const wad_model *m, uart_state *s)
 {
     s->n_pairs = 0;
+    s->tx_ready = flag_of(m, ROLE_tx_ready);
+    s->tx_done = flag_of(m, ROLE_tx_done);
+    s->rx_ready = flag_of(m, ROLE_rx_ready);
     for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++) {
         const wadi_binding *flag = &m->roles[pairs[i].flag], *enable = &m->roles[pairs[i].enable];
         if (!flag->count || !enable->count)
@@ -110,9 +125,9 @@ static bool any_asks(const uart_state *s)
 void wadi_uart_update(wad_model *m)
 {
     const uart_state *s = wad_model_state(m);
-    wad_model_put(m, ROLE_tx_ready, 0, s->out.n <= s->tx_at && s->out.n < s->out.depth);
-    wad_model_put(m, ROLE_tx_done, 0, !s->out.n && !s->sending && !s->leading);
-    wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
+    put_flag(&s->tx_ready, s->out.n <= s->tx_at && s->out.n < s->out.depth);
+    put_flag(&s->tx_done, !s->out.n && !s->sending && !s->leading);
+    put_flag(&s->rx_ready, s->in.n > s->rx_at);
     if (s->flow) { /* high: the other side is to wait */
         wad_model_uses(m, ROLE_rts, 0, true);
         wad_model_drive(m, ROLE_rts, 0, !s->receives || s->in.n + s->in.depth / 4 >= s->in.depth);

@@ -39,9 +39,14 @@ typedef struct uart_format {
 
 /* A change of the line, as the receiver sees it (inversion undone). */
 typedef struct uart_change {
-    uint64_t ps, edge; /* and the last edge of the clock at or before it */
+    uint64_t ps;
     bool level;
 } uart_change;
+
+/* A flag as a bit of its register; looked up once. */
+typedef struct uart_flag {
+    uint32_t *word, mask;
+} uart_flag;
 
 /* A flag and its interrupt enable, as bits of their registers; looked up once. */
 typedef struct uart_pair {
@@ -53,6 +58,7 @@ typedef struct uart_pair {
 typedef struct uart_state {
     uart_pair pairs[16];
     unsigned n_pairs;
+    uart_flag tx_ready, tx_done, rx_ready;
     uart_format format;
     bool on, sends, receives;
     bool flow, half_duplex, breaks; /* as the fields stand */
@@ -67,8 +73,9 @@ typedef struct uart_state {
     wad_event send;
     bool sending;                  /* a frame is on its way */
     uint64_t begin;                /* clock edge of the frame's first bit */
-    uint16_t frame;                /* levels, the start bit lowest */
-    unsigned frame_bits, at, next; /* the bit on the line, and that which the next event begins */
+    uint64_t change_at[14];        /* clock edges of its changes, and of its end */
+    unsigned n_changes_out, at;    /* the next of them */
+    bool high;                     /* the line, as the frame has it */
     bool leading;                  /* the start bit is to come, DE is up */
     bool held;                     /* CTS is high */
     /* receiver */

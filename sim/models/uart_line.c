@@ -51,10 +51,11 @@ const wadi_serial_end *wadi_uart_other_end(const wad_model *m, bool receiving)
 void wadi_uart_check_baud(wad_model *m, bool receiving)
 {
     uart_state *s = wad_model_state(m);
-    const wadi_serial_end *end = wadi_uart_other_end(m, receiving);
-    if (s->checked || !end)
+    const wad_pin_def *pin = pin_of(m, receiving ? ROLE_rx : ROLE_tx);
+    const wadi_serial_end *end = wadi_serial_end_of(m->sim, pin);
+    s->checked = s->checked || pin;
+    if (!end)
         return;
-    s->checked = true;
     const uart_format *f = &s->format;
     double own = number(baud_of(m, f)), other = number(end->format.baud);
     const wad_frame frame = {f->bits, f->parity != PARITY_NONE, f->stop_halves, f->over};

@@ -18,31 +18,31 @@ static void forget_until(uart_state *s, uint64_t ps)
     s->n_changes -= n;
 }
 
-/* Samples come in order: `at` is where the last one stood. A change counts from the edge after it.
- */
-static bool level_at(const uart_state *s, uint64_t edge, unsigned *at)
-{
-    while (*at < s->n_changes && s->change[*at].edge < edge)
-        ++*at;
-    return *at ? s->change[*at - 1].level : s->before;
-}
-
 static uint64_t sample_ps(wad_model *m, const uart_state *s, uint64_t k)
 {
     return wad_model_edge(m, wadi_uart_edge(&s->format, s->grid, k));
 }
 
+/* Samples come in order: `at` is where the last one stood. A change counts from the edge after it.
+ */
+static bool level_at(const uart_state *s, uint64_t ps, unsigned *at)
+{
+    while (*at < s->n_changes && s->change[*at].ps < ps)
+        ++*at;
+    return *at ? s->change[*at - 1].level : s->before;
+}
+
 /* The middle three of bit `bit`; two of them decide. A line that does not change between them,
  * which is nearly always, is looked at once. */
-static bool majority(const uart_state *s, unsigned bit, unsigned *at)
+static bool majority(wad_model *m, const uart_state *s, unsigned bit, unsigned *at)
 {
     const uart_format *f = &s->format;
     uint64_t middle = s->start + (uint64_t)bit * f->over + f->over / 2;
-    unsigned high = level_at(s, wadi_uart_edge(f, s->grid, middle - 1), at);
-    if (*at == s->n_changes || s->change[*at].edge >= wadi_uart_edge(f, s->grid, middle + 1))
+    unsigned high = level_at(s, sample_ps(m, s, middle - 1), at);
+    if (*at == s->n_changes || s->change[*at].ps >= sample_ps(m, s, middle + 1))
         return high;
     for (uint64_t k = middle; k <= middle + 1; k++)
-        high += level_at(s, wadi_uart_edge(f, s->grid, k), at);
+        high += level_at(s, sample_ps(m, s, k), at);
     return high > 1;
 }
 
@@ -283,18 +283,18 @@ static void on_end_of_frame(wad_event *e)
     const uart_format *f = &s->format;
     unsigned at = 0, data = 0, raw = 0;
     s->receiving = false;
-    if (majority(s, 0, &at)) { /* too short for a start bit: noise */
+    if (majority(m, s, 0, &at)) { /* too short for a start bit: noise */
         uint64_t after = s->start + f->over / 2 + 2;
         forget_until(s, sample_ps(m, s, after));
         look_for_start(m, s, after);
         return;
     }
     for (unsigned i = 0; i < f->bits; i++)
-        raw |= (unsigned)majority(s, 1 + i, &at) << i;
+        raw |= (unsigned)majority(m, s, 1 + i, &at) << i;
     for (unsigned i = 0; i < f->bits; i++)
         data |= (raw >> (f->msb_first ? f->bits - 1 - i : i) & 1) << i;
-    bool parity_bit = f->parity != PARITY_NONE && majority(s, 1 + f->bits, &at);
-    bool stop = majority(s, wadi_uart_length(f), &at);
+    bool parity_bit = f->parity != PARITY_NONE && majority(m, s, 1 + f->bits, &at);
+    bool stop = majority(m, s, wadi_uart_length(f), &at);
     store(m, s, data, stop, parity_bit);
     uint64_t middle = s->start + (uint64_t)wadi_uart_length(f) * f->over + f->over / 2;
     forget_until(s, sample_ps(m, s, middle));
@@ -328,7 +328,7 @@ void wadi_uart_hear(wad_model *m, bool level)
         wadi_uart_check_baud(m, true);
     if (s->n_changes == G_N_ELEMENTS(s->change))
         forget_until(s, s->change[0].ps + 1);
-    s->change[s->n_changes++] = (uart_change){m->sim->now, wad_model_edges(m), level};
+    s->change[s->n_changes++] = (uart_change){m->sim->now, level};
     if (!s->receiving && !level) {
         forget_until(s, m->sim->now);
         begin(m, s, wad_model_edges(m) + 1);

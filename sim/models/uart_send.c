@@ -2,15 +2,10 @@
 /* Kind uart: the sender. One event a change of the line. */
 #include "uart.h"
 
-static bool level_of(const uart_state *s, unsigned bit)
-{
-    return bit >= s->frame_bits || (s->frame >> bit & 1);
-}
-
 void wadi_uart_send_show(wad_model *m)
 {
     uart_state *s = wad_model_state(m);
-    bool high = !s->sending || level_of(s, s->at);
+    bool high = !s->sending || s->high;
     bool seen = high && !s->breaks;
     wad_model_drive(m, ROLE_tx, 0, s->sends ? seen != s->format.invert_tx || s->format.loop : true);
     if (s->format.loop && s->on)
@@ -22,33 +17,47 @@ static bool may_send(const uart_state *s)
     return s->sends && s->out.n && !(s->flow && s->held) && !s->breaks;
 }
 
-/* The next bit of another level, or the frame's end. */
+/* The next change, or the frame's end. */
 static void arm(wad_model *m, uart_state *s)
 {
+    wad_model_schedule(m, &s->send, wad_model_edge(m, s->change_at[s->at]));
+}
+
+/* When the line changes, from the start bit on, the stop bits being high; last, when they are over.
+ */
+static void plan(uart_state *s, unsigned levels, unsigned bits)
+{
     const uart_format *f = &s->format;
-    unsigned next = s->at + 1;
-    while (next < s->frame_bits && level_of(s, next) == level_of(s, s->at))
-        next++;
-    uint64_t sample = (uint64_t)next * f->over;
-    if (next > s->frame_bits || (next == s->frame_bits && level_of(s, s->at)))
-        sample = (uint64_t)s->frame_bits * f->over + f->stop_halves * f->over / 2;
-    s->next = next;
-    wad_model_schedule(m, &s->send, wad_model_edge(m, wadi_uart_edge(f, s->begin, sample)));
+    unsigned n = 0, before = 0;
+    levels |= 1u << bits;
+    for (unsigned i = 1; i <= bits; i++) {
+        unsigned level = levels >> i & 1;
+        if (level != before)
+            s->change_at[n++] = wadi_uart_edge(f, s->begin, (uint64_t)i * f->over);
+        before = level;
+    }
+    s->change_at[n++] =
+        wadi_uart_edge(f, s->begin, (uint64_t)bits * f->over + f->stop_halves * f->over / 2);
+    s->n_changes_out = n;
+    s->at = 0;
 }
 
 static void load(wad_model *m, uart_state *s, uint64_t edge)
 {
     const uart_format *f = &s->format;
-    unsigned data = wadi_fifo_take(&s->out), bits = 0;
-    for (unsigned i = 0; i < f->bits; i++)
-        bits |= (data >> (f->msb_first ? f->bits - 1 - i : i) & 1) << i;
-    s->frame = (uint16_t)(bits << 1);
+    unsigned data = wadi_fifo_take(&s->out), bits = data & ((1u << f->bits) - 1);
+    if (f->msb_first) {
+        bits = 0;
+        for (unsigned i = 0; i < f->bits; i++)
+            bits |= (data >> (f->bits - 1 - i) & 1) << i;
+    }
+    bits <<= 1;
     if (f->parity != PARITY_NONE)
-        s->frame |= (uint16_t)(wadi_uart_parity(f, data) << (1 + f->bits));
-    s->frame_bits = wadi_uart_length(f);
-    s->at = 0;
+        bits |= (unsigned)wadi_uart_parity(f, data) << (1 + f->bits);
     s->begin = edge;
+    plan(s, bits, wadi_uart_length(f));
     s->sending = true;
+    s->high = false;
     if (!s->checked)
         wadi_uart_check_baud(m, false);
     wadi_uart_send_show(m);
@@ -74,7 +83,7 @@ static void on_lead(wad_model *m, uart_state *s)
     wadi_uart_update(m);
 }
 
-/* Bit `next` begins, or the frame is over. */
+/* The line changes, or the frame is over. */
 static void on_send(wad_event *e)
 {
     wad_model *m = e->model;
@@ -83,16 +92,15 @@ static void on_send(wad_event *e)
         on_lead(m, s);
         return;
     }
-    bool over = s->next > s->frame_bits || (s->next == s->frame_bits && level_of(s, s->at));
-    if (!over) {
-        s->at = s->next;
+    if (++s->at < s->n_changes_out) {
+        s->high = !s->high;
         wadi_uart_send_show(m);
         arm(m, s);
         return;
     }
     s->sending = false;
     if (may_send(s)) {
-        load(m, s, wad_model_edges(m)); /* without a gap */
+        load(m, s, s->change_at[s->n_changes_out - 1]); /* without a gap */
     } else {
         wad_model_drive(m, ROLE_driver, 0, false);
         wadi_uart_send_show(m);
