@@ -58,8 +58,10 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
         fputc('\n', out);
     for (unsigned i = 0; i < r->n_notes; i++)
         fprintf(out, "note  %s\n", r->notes[i]);
-    fprintf(out, "%s  %u of %u expectations met, %u finding%s", n || r->n_notes ? "\n" : "",
-            r->n_verdicts - failed, r->n_verdicts, n, n == 1 ? "" : "s");
+    fputs(n || r->n_notes ? "\n  " : "  ", out);
+    if (r->n_verdicts)
+        fprintf(out, "%u of %u expectations met, ", r->n_verdicts - failed, r->n_verdicts);
+    fprintf(out, "%u finding%s", n, n == 1 ? "" : "s");
     if (wad_sim_silenced(r->sim))
         fprintf(out, ", %u silenced", wad_sim_silenced(r->sim));
     fputc('\n', out);

@@ -41,7 +41,7 @@ struct wadi_peer {
     GString *text;
     unsigned errors;
     GPtrArray *entries;
-    wadi_serial_fn listener;
+    wadi_serial_fn listener; /* somebody is there: the script is not played */
     void *listener_ctx;
 };
 
@@ -183,7 +183,8 @@ static void on_byte(void *ctx, const wadi_serial_byte *byte)
     g_string_append_c(p->text, byte->data ? (char)byte->data : ' '); /* a text holds no 0 */
     if (p->listener)
         p->listener(p->listener_ctx, byte);
-    answer(p);
+    else
+        answer(p);
 }
 
 static void on_byte_over(wad_event *e)
@@ -238,8 +239,10 @@ static void on_script(wad_sim *sim, void *ctx)
     const entry *e = ctx;
     wadi_peer *p = e->peer;
     uint64_t now = wad_sim_now(sim);
-    if (e->say)
+    if (e->say && !p->listener) /* whoever sits there speaks for himself */
         wadi_peer_send(p, (const uint8_t *)e->say->text, e->say->n);
+    else if (e->say)
+        return;
     else if (!e->trouble)
         drive(p, now, true); /* at the run's begin the line rests */
     else if (e->trouble->kind == WADI_TROUBLE_HOLD)

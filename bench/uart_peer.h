@@ -60,7 +60,8 @@ void wadi_peer_free(wadi_peer *peer);
 /** The run is over: what was under way is told, what was to be kept is written. False: `why`. */
 bool wadi_peer_end(wadi_peer *peer, uint64_t ps, char **why);
 
-/** While the run goes on: more to send; who hears each byte as it comes. */
+/** While the run goes on: more to send; who hears each byte as it comes, in the place of the
+ * script, of which nothing is sent then. */
 void wadi_peer_send(wadi_peer *peer, const uint8_t *bytes, gsize n);
 void wadi_peer_listen(wadi_peer *peer, wadi_serial_fn fn, void *ctx);
 /** Bytes that have not left yet. */

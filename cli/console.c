@@ -33,7 +33,7 @@ static void print_row(cli_console *c)
     printf("  |");
     for (unsigned i = 0; i < c->n; i++)
         putchar(c->row[i] >= 0x20 && c->row[i] < 0x7F ? c->row[i] : '.');
-    printf("|%s", c->raw ? "\r\n" : "\n");
+    printf("|\n");
     c->n = 0;
     fflush(stdout);
 }
@@ -74,6 +74,8 @@ static size_t obey(cli_console *c, uint8_t *bytes, size_t n)
         c->leave = c->leave || (c->raw && bytes[i] == LEAVE);
         if (c->raw && bytes[i] == SWITCH) {
             print_row(c);
+            if (!c->hex) /* the text may stand in the middle of a line */
+                putchar('\n');
             c->hex = !c->hex;
         } else if (!(c->raw && bytes[i] == LEAVE)) {
             bytes[kept++] = bytes[i] == '\n' && !c->raw ? '\r' : bytes[i]; /* as the key gives it */
@@ -131,9 +133,8 @@ void cli_console_close(cli_console *c)
     if (!c)
         return;
     print_row(c);
-    if (c->raw) {
+    if (c->raw)
         tcsetattr(STDIN_FILENO, TCSANOW, &c->before);
-        putchar('\n');
-    }
+    putchar('\n');
     g_free(c);
 }

@@ -141,6 +141,8 @@ static void let_out(visitor *v)
 {
     cli_terminal_close(v->terminal);
     cli_console_close(v->console);
+    v->terminal = NULL;
+    v->console = NULL;
 }
 
 static int run_all(const wad_bench_list *list, const run_flags *flags)
@@ -167,6 +169,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
     for (unsigned i = 0; i < n && status != CLI_USAGE; i++) {
         char *why = NULL;
         wad_bench_result *r = wad_bench_run(wad_bench_list_at(list, i), &options, &why);
+        let_out(&guest); /* before the report */
         if (!r) {
             status = cli_error("%s: %s", wad_bench_title(wad_bench_list_at(list, i)), why);
             g_free(why);
@@ -181,7 +184,6 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         }
         results[done++] = r;
     }
-    let_out(&guest);
     if (flags->tap)
         wad_report_tap(results, done, stdout);
     else if (flags->json)

@@ -71,13 +71,13 @@ typedef struct uart_state {
     /* sender */
     fifo out;
     wad_event send;
-    bool sending;                  /* a frame is on its way */
-    uint64_t begin;                /* clock edge of the frame's first bit */
-    uint64_t change_at[14];        /* clock edges of its changes, and of its end */
-    unsigned n_changes_out, at;    /* the next of them */
-    bool high;                     /* the line, as the frame has it */
-    bool leading;                  /* the start bit is to come, DE is up */
-    bool held;                     /* CTS is high */
+    bool sending;               /* a frame is on its way */
+    uint64_t begin;             /* clock edge of the frame's first bit */
+    uint64_t change_at[14];     /* clock edges of its changes, and of its end */
+    unsigned n_changes_out, at; /* the next of them */
+    bool high;                  /* the line, as the frame has it */
+    bool leading;               /* the start bit is to come, DE is up */
+    bool held;                  /* CTS is high */
     /* receiver */
     fifo in;
     wad_event end_of_frame, idle, timeout, low;
