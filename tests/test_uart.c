@@ -212,6 +212,103 @@ static void bits_lie_where_the_fraction_puts_them(void **state)
     }
 }
 
+/* Most significant bit first, or inverted, or both: looked at in the middle of each bit. */
+static uint64_t changes_at[64];
+static wad_level changed_to[64];
+static unsigned n_changes;
+
+static void note_all(void *ctx, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    if (n_changes < 64) {
+        changes_at[n_changes] = ps;
+        changed_to[n_changes++] = level;
+    }
+}
+
+static bool high_at(uint64_t ps)
+{
+    wad_level level = WAD_FLOATING;
+    for (unsigned i = 0; i < n_changes && changes_at[i] <= ps; i++)
+        level = changed_to[i];
+    return level == WAD_HIGH;
+}
+
+static int one_byte_main(void)
+{
+    uint8_t byte = 0x39;
+    status = open_port();
+    wad_port_cycles(8000);
+    if (status == WAD_OK)
+        status = wad_uart_put(&port, &byte, 1, 10000, NULL);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void bits_go_in_either_order_and_upside_down(void **state)
+{
+    (void)state;
+    for (unsigned how = 0; how < 4; how++) {
+        bool msb = how & 1, inverted = how & 2;
+        config = (wad_uart_config){.baud = 10000, .msb_first = msb, .invert_tx = inverted};
+        n_changes = 0;
+        begin(false);
+        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA9"), note_all, NULL);
+        run(one_byte_main, NULL, 5 * MS);
+        assert_int_equal(status, WAD_OK);
+        /* the line rests, inverted low, for a millisecond; then the start bit */
+        uint64_t start = 0, bit = S / 10000;
+        for (unsigned i = 0; i < n_changes && !start; i++)
+            if (changes_at[i] > MS && (changed_to[i] == WAD_LOW) != inverted)
+                start = changes_at[i];
+        assert_true(start > 0);
+        assert_int_equal(high_at(start - bit), !inverted);
+        unsigned data = 0;
+        for (unsigned i = 0; i < 8; i++) {
+            bool one = high_at(start + bit * (i + 1) + bit / 2) != inverted;
+            data |= (unsigned)one << (msb ? 7 - i : i);
+        }
+        assert_int_equal(data, 0x39);
+        assert_int_equal(high_at(start + 9 * bit + bit / 2), !inverted);
+        end_clean();
+    }
+}
+
+/* DE goes up half a bit before the start bit, stays up between bytes, and goes down with the end of
+ * the last stop bit. */
+static uint64_t driver_up, driver_down;
+static unsigned driver_pulses;
+
+static void note_driver(void *ctx, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    if (level == WAD_HIGH) {
+        driver_up = ps;
+        driver_pulses++;
+    } else if (level == WAD_LOW && driver_pulses) {
+        driver_down = ps;
+    }
+}
+
+static void the_lines_driver_is_on_while_something_is_sent(void **state)
+{
+    (void)state;
+    config = (wad_uart_config){.baud = 250000, .driver = CORRAN32_ROUTE_UART0_DE_PA8, .lead = 4};
+    n_edges = driver_pulses = 0;
+    begin(false);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA9"), note, NULL);
+    wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA8"), note_driver, NULL);
+    run(pattern_main, NULL, 10 * MS);
+    assert_int_equal(status, WAD_OK);
+    uint64_t bit = S / 250000, clock = S / 8000000;
+    assert_int_equal(n_edges, 30);
+    assert_int_equal(driver_pulses, 1);
+    assert_int_equal(driver_down - edges[0], 30 * bit);
+    assert_in_range(edges[0] - driver_up, bit / 2 - clock, bit / 2 + 2 * clock);
+    end_clean();
+}
+
 /* ---- a sender that is off ---- */
 
 typedef struct off_sender {
@@ -468,6 +565,8 @@ int main(void)
         cmocka_unit_test(every_format_comes_back),
         cmocka_unit_test(a_cut_wire_is_noticed),
         cmocka_unit_test(bits_lie_where_the_fraction_puts_them),
+        cmocka_unit_test(bits_go_in_either_order_and_upside_down),
+        cmocka_unit_test(the_lines_driver_is_on_while_something_is_sent),
         cmocka_unit_test(the_largest_mismatch_agrees_with_theory),
         cmocka_unit_test(nothing_is_lost_in_the_background),
         cmocka_unit_test(what_is_lost_is_counted),
