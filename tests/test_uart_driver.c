@@ -401,6 +401,48 @@ static void two_ports_do_not_mix(void **state)
     end_clean();
 }
 
+/* Another baud while the port is in use: what is on its way leaves first; one that cannot be, or a
+ * wait that is too short, leaves the old one. */
+static int32_t ppm[3];
+
+static int rates_main(void)
+{
+    config = (wad_uart_config){.baud = 9600};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_background(&port, NULL, 0, ring_out, sizeof ring_out, 1);
+    wad_irq_global_on();
+    got[0] = wad_uart_write(&port, "0123456789", 10);
+    ends[0] = wad_uart_set_baud(&port, 115200, 2000, NULL); /* two bytes of ten have gone */
+    ends[1] = wad_uart_set_baud(&port, 3000000, 50000, NULL);
+    ends[2] = wad_uart_get(&second, heard, 10, 20000, &got[1]); /* at the old baud still */
+    ends[3] = wad_uart_set_baud(&port, 500000, 50000, &ppm[0]);
+    ends[4] = wad_uart_set_baud(&second, 500000, 50000, &ppm[1]);
+    got[0] += wad_uart_write(&port, "fast", 4);
+    ends[5] = wad_uart_get(&second, heard + 50, 4, 120, &got[2]); /* 80 us at that baud */
+    return rest();
+}
+
+static void the_baud_changes_while_the_port_is_used(void **state)
+{
+    (void)state;
+    memset(heard, 0, sizeof heard);
+    run(rates_main, 100 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(got[0], 14);
+    assert_int_equal(ends[0], WAD_E_TIMEOUT);
+    assert_int_equal(ends[1], WAD_E_RANGE);
+    assert_int_equal(ends[2], WAD_OK);
+    assert_memory_equal(heard, "0123456789", 11);
+    assert_int_equal(ends[3], WAD_OK);
+    assert_int_equal(ends[4], WAD_OK);
+    assert_int_equal(ppm[0], 0);
+    assert_int_equal(ppm[1], 0);
+    assert_int_equal(ends[5], WAD_OK);
+    assert_memory_equal(heard + 50, "fast", 5);
+    end_clean();
+}
+
 /* What waits in the ring is forgotten, what the block has is sent. */
 static int flush_main(void)
 {
@@ -508,6 +550,7 @@ int main(void)
         cmocka_unit_test(nine_bits_pass),
         cmocka_unit_test(errors_stand_beside_their_word),
         cmocka_unit_test(two_ports_do_not_mix),
+        cmocka_unit_test(the_baud_changes_while_the_port_is_used),
         cmocka_unit_test(a_flush_forgets_what_waits),
         cmocka_unit_test(a_line_is_edited),
         cmocka_unit_test(a_password_is_not_shown),
