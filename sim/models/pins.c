@@ -15,6 +15,7 @@ typedef struct pins_state {
     wadi_net *nets[MAX_PINS];
     uint32_t pull_up, pull_down;
     uint32_t rise, fall, both, high, low;
+    uint64_t sensed; /* pins that edges or levels are asked for of */
     unsigned n;
 } pins_state;
 
@@ -56,6 +57,18 @@ static void hold_levels(wad_model *m)
     }
 }
 
+static void look_at_senses(wad_model *m)
+{
+    pins_state *s = wad_model_state(m);
+    s->sensed = 0;
+    for (unsigned i = 0; i < s->n && wad_model_has(m, ROLE_sense); i++) {
+        uint32_t sense = wad_model_get(m, ROLE_sense, i);
+        if (sense == s->rise || sense == s->fall || sense == s->both || sense == s->high ||
+            sense == s->low)
+            s->sensed |= UINT64_C(1) << i;
+    }
+}
+
 static void take_over(wad_model *m)
 {
     const pins_state *s = wad_model_state(m);
@@ -76,6 +89,7 @@ static void reset(wad_model *m)
 {
     wad_model_enabled(m);
     take_over(m);
+    look_at_senses(m);
     update_line(m);
 }
 
@@ -112,6 +126,8 @@ static void written(wad_model *m, const wad_write *w)
         asks(m, w);
     if (w->roles & ~(flags | irqs))
         take_over(m);
+    if (w->roles & WAD_ROLE_BIT(ROLE_sense))
+        look_at_senses(m);
     if (w->roles & (flags | irqs | WAD_ROLE_BIT(ROLE_sense))) {
         hold_levels(m);
         update_line(m);
@@ -129,7 +145,7 @@ static void refresh(wad_model *m, wad_role_set roles)
 static void pin(wad_model *m, unsigned number, wad_level level)
 {
     const pins_state *s = wad_model_state(m);
-    if (m->block->blocked || !wad_model_has(m, ROLE_sense) || level == WAD_FLOATING)
+    if (!(s->sensed >> number & 1) || m->block->blocked || level == WAD_FLOATING)
         return;
     uint32_t sense = wad_model_get(m, ROLE_sense, number);
     bool hit = level == WAD_HIGH ? sense == s->rise || sense == s->high

@@ -112,11 +112,18 @@ static void look_up(const wad_model *m, uart_state *s)
     }
 }
 
+static void look_at_enables(uart_state *s)
+{
+    s->n_enabled = 0;
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        if (*s->pairs[i].enable & s->pairs[i].enable_mask)
+            s->enabled[s->n_enabled++] = s->pairs[i];
+}
+
 static bool any_asks(const uart_state *s)
 {
-    for (unsigned i = 0; i < s->n_pairs; i++)
-        if (*s->pairs[i].flag & s->pairs[i].flag_mask &&
-            *s->pairs[i].enable & s->pairs[i].enable_mask)
+    for (unsigned i = 0; i < s->n_enabled; i++)
+        if (*s->enabled[i].flag & s->enabled[i].flag_mask)
             return true;
     return false;
 }
@@ -171,6 +178,7 @@ static void reset(wad_model *m)
     s->on = s->sends = s->receives = false;
     s->out.n = s->in.n = 0;
     read_words(m, s);
+    look_at_enables(s);
     wadi_uart_send_stop(m);
     wadi_uart_receive_stop(m);
     wadi_uart_update(m);
@@ -294,8 +302,10 @@ static void written(wad_model *m, const wad_write *w)
         put_byte(m);
     if (w->roles & CONTROLS)
         set_control(m);
-    if (w->roles & ENABLES)
+    if (w->roles & ENABLES) {
+        look_at_enables(wad_model_state(m));
         asks(m, w);
+    }
     wadi_uart_update(m);
 }
 
@@ -340,10 +350,9 @@ static bool still_asks(wad_model *m, uintptr_t handler)
     s->seen = s->moves;
     if (moved)
         return true;
-    for (unsigned i = 0; i < s->n_pairs; i++)
-        others = others || (s->pairs[i].flag_mask != ready->mask << ready->lsb &&
-                            *s->pairs[i].flag & s->pairs[i].flag_mask &&
-                            *s->pairs[i].enable & s->pairs[i].enable_mask);
+    for (unsigned i = 0; i < s->n_enabled; i++)
+        others = others || (s->enabled[i].flag_mask != ready->mask << ready->lsb &&
+                            *s->enabled[i].flag & s->enabled[i].flag_mask);
     if (others)
         return false;
     wadi_trace trace = {{handler + 1}, 1, true};

@@ -58,6 +58,8 @@ typedef struct uart_pair {
 typedef struct uart_state {
     uart_pair pairs[16];
     unsigned n_pairs;
+    uart_pair enabled[16]; /* of them, those that are enabled */
+    unsigned n_enabled;
     uart_flag tx_ready, tx_done, rx_ready;
     uart_format format;
     bool on, sends, receives;
