@@ -127,6 +127,10 @@ static bool let_in(const run_flags *flags, visitor *v, wad_bench_options *option
         return true;
     if (flags->duration && !cli_time(flags->duration, &options->until_ps))
         return false;
+    if (flags->duration && !options->until_ps) {
+        cli_error("--for takes some time: --for 10s");
+        return false;
+    }
     if (!flags->duration)
         options->until_ps = UINT64_C(18000000) * WAD_PS_PER_S; /* some 200 days */
     if (flags->terminal)
@@ -287,6 +291,8 @@ int cli_run(int argc, char **argv)
         status = cli_error("one of --terminal and --console");
     else if (!(flags.terminal || flags.console) && (flags.duration || flags.pace != 1))
         status = cli_error("--for and --pace go with --terminal or --console");
+    else if (flags.console && (flags.tap || flags.json))
+        status = cli_error("--console has the output for itself: not with --tap or --json");
     else if (flags.hex && !flags.console)
         status = cli_error("--hex goes with --console");
     else if (flags.pace < 0)

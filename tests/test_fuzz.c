@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "support.h"
+#include "wadium/host/decode.h"
 
 static unsigned rounds(unsigned usual)
 {
@@ -185,6 +186,8 @@ static void damaged_benches(void **state)
 {
     (void)state;
     fuzz("examples/lamp/lamp.bench", rounds(150), 34, read_bench);
+    fuzz("examples/selftest/selftest.bench", rounds(150), 39, read_bench);
+    fuzz("examples/echo/echo.bench", rounds(150), 40, read_bench);
 }
 
 static void damaged_captures(void **state)
@@ -193,13 +196,48 @@ static void damaged_captures(void **state)
     fuzz("tests/golden/other.vcd", rounds(20000), 35, read_vcd);
 }
 
+/* Edges at random, close together and far apart, near the end of time: bytes come out or a reason.
+ */
+static void random_edges_are_decoded(void **state)
+{
+    GRand *rand = g_rand_new_with_seed(41);
+    char *text;
+    size_t size;
+    (void)state;
+    for (unsigned round = 0; round < rounds(400); round++) {
+        wad_serial_format f = {{g_rand_int_range(rand, 0, 3) ? 0 : 9600, 1},
+                               5 + round % 5,
+                               "NEOMS"[round % 5],
+                               2 + round % 3};
+        wad_capture *c = wad_capture_new();
+        uint64_t ps = round % 7 ? 0 : UINT64_MAX / 2;
+        wad_capture_channel(c, "line");
+        for (int i = g_rand_int_range(rand, 0, 300); i > 0; i--) {
+            wad_capture_edge(c, 0, ps, (wad_level)g_rand_int_range(rand, 0, 3));
+            ps += (uint64_t)1 << g_rand_int_range(rand, 0, 40);
+        }
+        char *why = NULL;
+        wad_serial_decoded *d = wad_serial_decode(c, 0, ps, &f, round % 2, &why);
+        assert_true(d || why);
+        if (d) {
+            FILE *out = open_memstream(&text, &size);
+            wad_show_serial(d, "line", out);
+            fclose(out);
+            free(text);
+        }
+        wad_serial_decoded_free(d);
+        wad_capture_free(c);
+        g_free(why);
+    }
+    g_rand_free(rand);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(damaged_sheets),
-        cmocka_unit_test(damaged_boards),
-        cmocka_unit_test(damaged_benches),
-        cmocka_unit_test(damaged_captures),
+        cmocka_unit_test(damaged_sheets),           cmocka_unit_test(damaged_boards),
+        cmocka_unit_test(damaged_benches),          cmocka_unit_test(damaged_captures),
+        cmocka_unit_test(random_edges_are_decoded),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -217,6 +217,8 @@ static void slips_are_named(void **state)
         {"--hex goes with --console", {"run", BENCH, "-d", DIR, "--hex"}},
         {"--pace is the chip's seconds",
          {"run", BENCH, "-d", DIR, "--console", "LINK", "--pace", "-1"}},
+        {"not with --tap or --json", {"run", BENCH, "-d", DIR, "--console", "LINK", "--json"}},
+        {"--for takes some time", {"run", BENCH, "-d", DIR, "--console", "LINK", "--for", "0s"}},
         {"no bench", {"run", BENCH, "--loop"}},
         {"serial takes a VCD file and one of its signals", {"serial", "x.vcd"}},
         {"--from and --to are the ends", {"serial", "x.vcd", "tx", "--from", "1s"}},
