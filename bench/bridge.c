@@ -83,12 +83,18 @@ int wadi_bridge_line(wad_bench *b, const char *line, char **why)
 
 /* ---- while the run goes on ---- */
 
+static bool same(const wad_serial_format *a, const wad_serial_format *b)
+{
+    return a->baud.num == b->baud.num && a->baud.den == b->baud.den && a->bits == b->bits &&
+           a->parity == b->parity && a->stop_halves == b->stop_halves;
+}
+
 static void tell_setting(wadi_bridge *g)
 {
     wad_serial_port port;
     if (!g->with->set || !wad_sim_serial_at(g->sim, g->pin, &port))
         return;
-    if (g->port.block == port.block && !memcmp(&port.format, &g->port.format, sizeof port.format) &&
+    if (g->port.block == port.block && same(&port.format, &g->port.format) &&
         port.flow == g->port.flow)
         return;
     g->port = port;
