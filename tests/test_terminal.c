@@ -251,6 +251,11 @@ static void a_captured_pin_is_decoded_and_drawn(void **state)
     g_free(text);
     g_free(out);
     g_free(err);
+    /* a format that does not fit: half of a bit would fit as well, and is not taken */
+    assert_int_equal(WADIUM(&out, &err, "serial", vcd, "tx", "--format", "8E1"), 1);
+    assert_non_null(strstr(out, "8E1; the baud is estimated from the edges, -0.07 % off 115200\n"));
+    g_free(out);
+    g_free(err);
     /* another format: errors, and a status that says so */
     assert_int_equal(WADIUM(&out, &err, "serial", vcd, "tx", "--baud", "115200", "--format", "7O1"),
                      1);
