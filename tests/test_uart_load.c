@@ -130,7 +130,13 @@ static void next_frame(void)
         far.bits = 13;
         far.breaks++;
     }
-    if (what <= 2 && (what != 1 || data))
+    if (what == 3) { /* all low but the parity bit: two errors, and no break */
+        data = stop = 0;
+        parity = 1;
+        far.parity++;
+        far.framing++;
+    }
+    if (what <= 3 && (what != 1 || data))
         g_array_append_val(spoilt, far.n);
     far.frame = data << 1 | parity << 9 | stop << 10;
     far.n++;
