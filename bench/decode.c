@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "serial.h"
+#include "sheet/rational.h"
 
 /* ---- the baud ---- */
 
@@ -232,19 +233,16 @@ void wad_serial_decoded_free(wad_serial_decoded *decoded)
 
 static double baud_of(const wad_serial_decoded *d)
 {
-    return (double)d->format.baud.num / (double)d->format.baud.den;
+    return wadi_rat_double(d->format.baud);
 }
 
 /* The usual rate that is nearest, and how far it is. */
 static double nearest(double baud)
 {
-    static const unsigned usual[] = {300,    600,    1200,   2400,   4800,   9600,
-                                     19200,  31250,  38400,  57600,  115200, 230400,
-                                     250000, 460800, 500000, 921600, 1000000};
-    double best = usual[0];
-    for (unsigned i = 1; i < G_N_ELEMENTS(usual); i++)
-        if (fabs(log(baud / usual[i])) < fabs(log(baud / best)))
-            best = usual[i];
+    double best = wad_usual_baud(0);
+    for (unsigned i = 1; wad_usual_baud(i); i++)
+        if (fabs(log(baud / wad_usual_baud(i))) < fabs(log(baud / best)))
+            best = wad_usual_baud(i);
     return best;
 }
 
@@ -261,7 +259,7 @@ static void show_head(const wad_serial_decoded *d, const char *name, FILE *out)
     fprintf(out, "\n");
 }
 
-static void show_row(const wad_serial_heard *b, unsigned n, FILE *out)
+void wad_show_serial_row(const wad_serial_heard *b, unsigned n, FILE *out)
 {
     fprintf(out, "%13.9f s ", (double)b->ps / WAD_PS_PER_S);
     for (unsigned i = 0; i < 16; i++)
@@ -295,7 +293,7 @@ void wad_show_serial(const wad_serial_decoded *d, const char *name, FILE *out)
             if (b[n - 1].data == '\n' || trouble(&b[n - 1]) || trouble(&b[n]) ||
                 (double)(b[n].ps - b[n - 1].ps) > 3 * frame)
                 break;
-        show_row(b, n, out);
+        wad_show_serial_row(b, n, out);
         if (trouble(b))
             fprintf(out, "                 ^^ %s\n", trouble(b));
     }

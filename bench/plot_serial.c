@@ -3,6 +3,7 @@
 #include <glib.h>
 
 #include "gnuplot.h"
+#include "sheet/rational.h"
 #include "wadium/host/decode.h"
 
 #define FRAMES 6 /* of them, when no times are given */
@@ -116,8 +117,8 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
             "'#EEEEEE'\n",
             terminal, file);
     fprintf(gp, "set title '%s: %.6g baud%s, %s, a bit is %.4g us' font ',13' noenhanced\n", title,
-            (double)p->d->format.baud.num / (double)p->d->format.baud.den,
-            p->d->estimated ? " (estimated)" : "", format, p->bit / 1e6);
+            wadi_rat_double(p->d->format.baud), p->d->estimated ? " (estimated)" : "", format,
+            p->bit / 1e6);
     fprintf(gp,
             "set xlabel '%s after %.9g s'\nset xrange [%.12g:%.12g]\nset yrange [-0.15:1.6]\n"
             "set ytics ('low' 0, 'high' 1) scale 0\n"
@@ -150,7 +151,7 @@ bool wad_plot_serial(const wad_serial_decoded *d, const wad_plot_options *o, con
         *why = g_strdup("no byte was decoded, so there is nothing to draw");
         return false;
     }
-    p.bit = 1e12 * (double)d->format.baud.den / (double)d->format.baud.num;
+    p.bit = 1e12 / wadi_rat_double(d->format.baud);
     uint64_t from = o->from_ps, to = o->to_ps;
     if (!to) {
         unsigned first = 0;

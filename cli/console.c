@@ -6,34 +6,24 @@
 #include <unistd.h>
 
 #include "bridge.h"
+#include "wadium/host/decode.h"
 
 enum { LEAVE = 0x1D, SWITCH = 0x14 }; /* Ctrl-], Ctrl-T */
 
 struct cli_console {
     bool hex, keyboard, raw, ended, leave;
     struct termios before;
-    uint8_t row[16];
+    wad_serial_heard row[16];
     unsigned n;
-    uint64_t row_ps, last_ps;
 };
 
 /* ---- screen ---- */
 
-/* "   1.003472 s  24 54 49 44 45 2c 32 2e  33 31 30 2a 31 65 0d 0a  |$TIDE,2.310*1e..|" */
 static void print_row(cli_console *c)
 {
     if (!c->n)
         return;
-    printf("%11.6f s ", (double)c->row_ps / WAD_PS_PER_S);
-    for (unsigned i = 0; i < 16; i++)
-        if (i < c->n)
-            printf("%s%02x", i % 8 ? " " : "  ", c->row[i]);
-        else
-            printf("%s  ", i % 8 ? " " : "  ");
-    printf("  |");
-    for (unsigned i = 0; i < c->n; i++)
-        putchar(c->row[i] >= 0x20 && c->row[i] < 0x7F ? c->row[i] : '.');
-    printf("|\n");
+    wad_show_serial_row(c->row, c->n, stdout);
     c->n = 0;
     fflush(stdout);
 }
@@ -53,14 +43,11 @@ static void print_text(const wad_serial_heard *byte)
 static void give(void *ctx, const wad_serial_heard *byte)
 {
     cli_console *c = ctx;
-    c->last_ps = byte->ps;
     if (!c->hex) {
         print_text(byte);
         return;
     }
-    if (!c->n)
-        c->row_ps = byte->ps;
-    c->row[c->n++] = (uint8_t)byte->data;
+    c->row[c->n++] = *byte;
     if (c->n == 16 || byte->data == '\n')
         print_row(c);
 }

@@ -27,9 +27,6 @@ typedef struct job {
 #define MOST_ANSWERS 64
 #define SWEEP_POINTS 800
 
-static const char usual_rates[] = "300,600,1200,2400,4800,9600,14400,19200,38400,57600,115200,"
-                                  "230400,460800,921600";
-
 /* ---- settings given: FIELD=VALUE,FIELD=VALUE ---- */
 
 static int var_named(const wad_rate_law *law, const char *name)
@@ -221,7 +218,13 @@ static int solve(const job *j)
 
 static char **listed_rates(const char *list)
 {
-    return g_strsplit(!strcmp(list, "standard") ? usual_rates : list, ",", -1);
+    if (strcmp(list, "standard"))
+        return g_strsplit(list, ",", -1);
+    GPtrArray *rates = g_ptr_array_new();
+    for (unsigned i = 0; wad_usual_baud(i); i++)
+        g_ptr_array_add(rates, g_strdup_printf("%u", wad_usual_baud(i)));
+    g_ptr_array_add(rates, NULL);
+    return (char **)g_ptr_array_free(rates, FALSE);
 }
 
 static int table(const job *j)

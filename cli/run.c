@@ -211,6 +211,37 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
     return status;
 }
 
+/* ---- options ---- */
+
+/* What does not go together; NULL: all does. */
+static const char *contradiction(const run_flags *f, unsigned benches)
+{
+    bool visited = f->terminal || f->console;
+    if (f->explore < 0)
+        return "--explore takes a number of runs";
+    if (f->explore && (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay ||
+                       f->dump || f->timeline || f->histogram))
+        return "--explore tells of many runs: look at one of them with --replay, which takes "
+               "--vcd, --trace, --tap and --json";
+    if (f->terminal && f->console)
+        return "one of --terminal and --console";
+    if (!visited && (f->duration || f->pace != 1))
+        return "--for and --pace go with --terminal or --console";
+    if (visited && (f->explore || benches > 1))
+        return "--terminal and --console take one bench, and not --explore";
+    if (f->console && (f->tap || f->json))
+        return "--console has the output for itself: not with --tap or --json";
+    if (f->hex && !f->console)
+        return "--hex goes with --console";
+    if (f->pace < 0)
+        return "--pace is the chip's seconds in a real one: 1, 0.1, 0 for no limit";
+    if ((f->from || f->to) && !f->timeline && !f->histogram)
+        return "--from and --to are the ends of a picture: say --timeline FILE or --histogram FILE";
+    if (f->trace_blocks && !f->trace && !f->vcd)
+        return "--trace-block narrows a trace: say --trace FILE, or --vcd FILE";
+    return NULL;
+}
+
 int cli_run(int argc, char **argv)
 {
     run_flags flags = {.seed = 1, .pace = 1};
@@ -274,36 +305,15 @@ int cli_run(int argc, char **argv)
                          : cli_error("--loop looks at the pseudo-terminal alone: no bench");
     if (argc != 2)
         return cli_error("run takes one bench file; see 'wadium run --help'");
+    const char *why;
     wad_diags *diags = wad_diags_new();
     wad_bench_list *list = wad_bench_read(argv[1], diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
     if (!list || (flags.silence && !add_silences(list, flags.silence)))
         status = CLI_USAGE;
-    else if (flags.explore < 0)
-        status = cli_error("--explore takes a number of runs");
-    else if (flags.explore &&
-             (flags.vcd || flags.trace || flags.trace_blocks || flags.tap || flags.json ||
-              flags.replay || flags.dump || flags.timeline || flags.histogram))
-        status = cli_error("--explore tells of many runs: look at one of them with --replay, which "
-                           "takes --vcd, --trace, --tap and --json");
-    else if (flags.terminal && flags.console)
-        status = cli_error("one of --terminal and --console");
-    else if (!(flags.terminal || flags.console) && (flags.duration || flags.pace != 1))
-        status = cli_error("--for and --pace go with --terminal or --console");
-    else if (flags.console && (flags.tap || flags.json))
-        status = cli_error("--console has the output for itself: not with --tap or --json");
-    else if (flags.hex && !flags.console)
-        status = cli_error("--hex goes with --console");
-    else if (flags.pace < 0)
-        status = cli_error("--pace is the chip's seconds in a real one: 1, 0.1, 0 for no limit");
-    else if ((flags.terminal || flags.console) && (flags.explore || wad_bench_list_count(list) > 1))
-        status = cli_error("--terminal and --console take one bench, and not --explore");
-    else if ((flags.from || flags.to) && !flags.timeline && !flags.histogram)
-        status = cli_error("--from and --to are the ends of a picture: say --timeline FILE or "
-                           "--histogram FILE");
-    else if (flags.trace_blocks && !flags.trace && !flags.vcd)
-        status = cli_error("--trace-block narrows a trace: say --trace FILE, or --vcd FILE");
+    else if ((why = contradiction(&flags, wad_bench_list_count(list))))
+        status = cli_error("%s", why);
     else
         status = flags.explore ? explore_all(list, &flags) : run_all(list, &flags);
     wad_bench_list_free(list);

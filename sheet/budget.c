@@ -17,6 +17,13 @@
 
 #include "wadium/host/rate.h"
 
+unsigned wad_usual_baud(unsigned i)
+{
+    static const unsigned bauds[] = {300,   600,   1200,  2400,   4800,   9600,   14400,
+                                     19200, 38400, 57600, 115200, 230400, 460800, 921600};
+    return i < G_N_ELEMENTS(bauds) ? bauds[i] : 0;
+}
+
 bool wad_frame_parse(const char *text, wad_frame *frame)
 {
     static const char parities[] = "NEOMS";

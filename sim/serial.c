@@ -1,23 +1,18 @@
 /* SPDX-License-Identifier: MIT */
 /* Serial lines from outside: formats by name, what stands at the other end of a pin. */
-#include <string.h>
-
 #include "internal.h"
 #include "sheet/rational.h"
+#include "wadium/host/rate.h"
 
 bool wad_serial_parse(const char *text, wad_serial_format *f)
 {
-    static const char *const stops[] = {"1", "1.5", "2"};
-    if (text[0] < '5' || text[0] > '9' || !text[1] || !strchr("NEOMS", text[1]))
+    wad_frame frame;
+    if (!wad_frame_parse(text, &frame))
         return false;
-    for (unsigned i = 0; i < 3; i++)
-        if (!strcmp(text + 2, stops[i])) {
-            f->bits = (unsigned)(text[0] - '0');
-            f->parity = text[1];
-            f->stop_halves = 2 + i;
-            return true;
-        }
-    return false;
+    f->bits = frame.data_bits;
+    f->parity = g_ascii_toupper(text[1]);
+    f->stop_halves = frame.half_stops;
+    return true;
 }
 
 void wad_serial_name(const wad_serial_format *f, char *text)

@@ -3,24 +3,8 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/host/clocktree.h"
-
-static wad_sheet *sheet;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static char *tree(const wad_regs *regs, unsigned *broken)
 {

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Two-phase encoders against a walk that is counted by hand. */
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/encoder.h"
 
@@ -8,23 +8,8 @@
 
 #define US (WAD_PS_PER_S / 1000000)
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_encoder wheel;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 /* ---- the world: a wheel at a quarter, its two tracks on PC6 and PC7 ---- */
 

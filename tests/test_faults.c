@@ -3,7 +3,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
 #include "wadium/timer.h"
@@ -16,23 +16,8 @@
 #define POLLS 100000u
 #define R     corran32_counter_roles
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timer timer;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static wad_run_result run(int (*main_fn)(void), const wad_handler *handlers, uint64_t ps)
 {

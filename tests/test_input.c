@@ -3,7 +3,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/input.h"
 #include "wadium/irq.h"
@@ -12,7 +12,6 @@
 
 #define S WAD_PS_PER_S
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timebase base;
 static wad_input capture;
@@ -21,20 +20,6 @@ static wad_input_result result;
 static uint32_t prescaled_hz;
 static unsigned filter;
 static wad_input_edge which;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static void handle_base(void)
 {

@@ -2,7 +2,7 @@
 /* The interrupt system: what is served when, what software asks for, how requests are forgotten. */
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
 #include "wadium/timer.h"
@@ -12,22 +12,7 @@
 #define MS (WAD_PS_PER_S / 1000)
 #define R  corran32_counter_roles
 
-static wad_sheet *sheet;
 static wad_sim *sim;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 /* ---- the story of a run: who was entered and left, and when, in core cycles of 125 ns ---- */
 

@@ -4,7 +4,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/host/model.h"
 #include "wadium/pin.h"
@@ -29,7 +29,6 @@ static const scheme schemes[] = {{"integer, 16 samples", 16, 1},
 static const unsigned clocks[] = {7372800, 8000000, 12000000};
 static const unsigned bauds[] = {9600, 115200, 230400};
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 
 /* ---- the chip: written by register, so that each scheme is what it says ---- */
@@ -160,12 +159,10 @@ static void simulation_theory_and_the_document_agree(void **state)
     char *document;
     (void)state;
     assert_true(g_file_get_contents(SOURCE_DIR "/docs/uart.md", &document, NULL, NULL));
-    sheet = test_chip("corran32");
     for (unsigned c = 0; c < G_N_ELEMENTS(clocks); c++)
         for (unsigned b = 0; b < G_N_ELEMENTS(bauds); b++)
             for (unsigned s = 0; s < G_N_ELEMENTS(schemes); s++)
                 check_row(&schemes[s], clocks[c], bauds[b], document);
-    wad_sheet_free(sheet);
     g_free(document);
 }
 
@@ -174,5 +171,5 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(simulation_theory_and_the_document_agree),
     };
-    return cmocka_run_group_tests(tests, NULL, NULL);
+    return cmocka_run_group_tests(tests, set_up, tear_down);
 }

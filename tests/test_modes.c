@@ -2,7 +2,7 @@
 /* Every way a timer can run: each edge of a simulated hour against the law, by its number. */
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
 #include "wadium/tick.h"
@@ -16,23 +16,8 @@
 
 __extension__ typedef __int128 i128;
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timer timer, second;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 /* ---- the clock: 8 MHz, 1234 ppm fast, so that no edge falls on a whole picosecond ---- */
 

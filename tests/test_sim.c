@@ -2,7 +2,7 @@
 /* The simulated chip: interrupts, sleep, ends of runs, models of one's own. */
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/host/model.h"
 #include "wadium/irq.h"
@@ -12,22 +12,6 @@
 #include "corran32_roles.h"
 
 #define MS (WAD_PS_PER_S / 1000)
-
-static wad_sheet *sheet;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static wad_sim *new_sim(int (*main_fn)(void), const wad_handler *handlers)
 {

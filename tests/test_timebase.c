@@ -3,7 +3,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/alarm.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
@@ -14,22 +14,7 @@
 #define S     WAD_PS_PER_S
 #define POLLS 4000000u
 
-static wad_sheet *sheet;
 static wad_sim *sim;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static void run(int (*main_fn)(void), const wad_handler *handlers, uint64_t ps)
 {

@@ -4,7 +4,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/host/model.h"
 #include "wadium/irq.h"
@@ -16,27 +16,12 @@
 #define S  WAD_PS_PER_S
 #define MS (S / 1000)
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timebase base;
 static wad_uart port;
 static wad_uart_config config;
 static wad_status status;
 static int32_t ppm;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static wad_status open_port(void)
 {

@@ -3,7 +3,7 @@
  * nine bits, two ports at once, lines that a person types. */
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/host/model.h"
 #include "wadium/irq.h"
 #include "wadium/line.h"
@@ -14,26 +14,11 @@
 #define S  WAD_PS_PER_S
 #define MS (S / 1000)
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timebase base;
 static wad_uart port, second;
 static wad_uart_config config;
 static wad_status status;
-
-static int set_up(void **state)
-{
-    (void)state;
-    sheet = test_chip("corran32");
-    return 0;
-}
-
-static int tear_down(void **state)
-{
-    (void)state;
-    wad_sheet_free(sheet);
-    return 0;
-}
 
 static void handle_port(void)
 {

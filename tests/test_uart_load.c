@@ -3,7 +3,7 @@
  * arrives, and what is counted, is exactly what was sent. */
 #include <string.h>
 
-#include "support.h"
+#include "corran32_sheet.h"
 #include "wadium/host/model.h"
 #include "wadium/irq.h"
 #include "wadium/uart.h"
@@ -15,7 +15,6 @@
 #define BIT   (S / BAUD)
 #define TOTAL (1u << 20)
 
-static wad_sheet *sheet;
 static wad_sim *sim;
 static wad_timebase base;
 static wad_uart port;
@@ -225,7 +224,6 @@ static void a_megabyte_each_way_with_errors_put_in(void **state)
     static const wad_handler handlers[17] = {[CORRAN32_UART0_IRQ] = handle_port};
     char *why;
     (void)state;
-    sheet = test_chip("corran32");
     sim = wad_sim_new(sheet, &why);
     spoilt = g_array_new(FALSE, FALSE, sizeof(uint32_t));
     far = (far_end){.event = {.fn = on_far_bit}, .rand = g_rand_new_with_seed(20)};
@@ -260,7 +258,6 @@ static void a_megabyte_each_way_with_errors_put_in(void **state)
     g_array_free(spoilt, TRUE);
     g_rand_free(far.rand);
     wad_sim_free(sim);
-    wad_sheet_free(sheet);
 }
 
 int main(void)
@@ -268,5 +265,5 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(a_megabyte_each_way_with_errors_put_in),
     };
-    return cmocka_run_group_tests(tests, NULL, NULL);
+    return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -86,14 +86,14 @@ static const struct {
 
 static uart_flag flag_of(const wad_model *m, unsigned role)
 {
-    static uint32_t nowhere;
     const wadi_part *p = m->roles[role].count ? m->roles[role].parts : NULL;
-    return p ? (uart_flag){&p->slot->value, p->mask << p->lsb} : (uart_flag){&nowhere, 0};
+    return p ? (uart_flag){&p->slot->value, p->mask << p->lsb} : (uart_flag){NULL, 0};
 }
 
 static void put_flag(const uart_flag *f, bool on)
 {
-    *f->word = on ? *f->word | f->mask : *f->word & ~f->mask;
+    if (f->word)
+        *f->word = on ? *f->word | f->mask : *f->word & ~f->mask;
 }
 
 static void look_up(const wad_model *m, uart_state *s)

@@ -42,6 +42,8 @@ wad_serial_decoded *wad_serial_decode(const wad_capture *capture, unsigned chann
                                       const wad_serial_format *format, bool inverted, char **why);
 void wad_serial_decoded_free(wad_serial_decoded *decoded);
 
+/** One row of up to 16 bytes: the first one's time, hexadecimal, text. */
+void wad_show_serial_row(const wad_serial_heard *bytes, unsigned n, FILE *out);
 /** Rows of bytes with their times, errors named, and a sum. */
 void wad_show_serial(const wad_serial_decoded *decoded, const char *name, FILE *out);
 /** The line with start bits, sampling points and errors marked. Without times: the first bytes. */

@@ -115,6 +115,9 @@ typedef struct wad_frame {
     unsigned samples;    /**< a bit, of the receiver */
 } wad_frame;
 
+/** The i-th of the usual bauds, ascending; 0: there are no more. */
+unsigned wad_usual_baud(unsigned i);
+
 /** "8N1", "7E1.5"; `samples` stays. */
 bool wad_frame_parse(const char *text, wad_frame *frame);
 
