@@ -18,20 +18,6 @@ uint16_t wadi_uart_take(wad_uart *u);
 /** The handler's part for transfers. */
 void wadi_uart_serve_transfers(wad_uart *u);
 
-/* A field of a register of which several are set in one go: into `word` when it lies in the
- * register of `with`, else written at once. */
-WADI_INLINE uint32_t uart_also(uintptr_t base, uint32_t word, wad_field with, wad_field f,
-                               uint32_t value)
-{
-    if (!wad_has(f))
-        return word;
-    if (f.off != with.off) {
-        wad_put(base, f, value);
-        return word;
-    }
-    return (word & ~(wadi_ones(f) << f.lsb)) | (value & wadi_ones(f)) << f.lsb;
-}
-
 /* One flag of those that reading clears, found set in a register that was read for another one. */
 WADI_INLINE bool lost_by(wad_field flag, wad_field read, uint32_t word)
 {

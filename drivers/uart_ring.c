@@ -23,11 +23,11 @@ static void set_thresholds(uintptr_t base, bool in, bool out)
     uint32_t word = wadi_read(base, with.off, with.size);
     if (in) {
         word =
-            uart_also(base, word, with, R.rx_at, wad_has(R.rx_wait) ? wadi_ones(R.rx_at) >> 1 : 0u);
-        word = uart_also(base, word, with, R.rx_wait, 20);
+            wadi_also(base, word, with, R.rx_at, wad_has(R.rx_wait) ? wadi_ones(R.rx_at) >> 1 : 0u);
+        word = wadi_also(base, word, with, R.rx_wait, 20);
     }
     if (out)
-        word = uart_also(base, word, with, R.tx_at, wadi_ones(R.tx_at) >> 1);
+        word = wadi_also(base, word, with, R.tx_at, wadi_ones(R.tx_at) >> 1);
     wadi_write(base, with.off, with.size, word);
 }
 
@@ -47,9 +47,9 @@ wad_status wad_uart_background(wad_uart *u, void *in, size_t in_size, void *out,
     if (in) {
         const wad_field with = R.rx_ready_irq;
         uint32_t word = wadi_read(base, with.off, with.size);
-        word = uart_also(base, word, with, R.rx_ready_irq, 1);
-        word = uart_also(base, word, with, R.timeout_irq, 1);
-        word = uart_also(base, word, with, R.overrun_irq, 1);
+        word = wadi_also(base, word, with, R.rx_ready_irq, 1);
+        word = wadi_also(base, word, with, R.timeout_irq, 1);
+        word = wadi_also(base, word, with, R.overrun_irq, 1);
         wadi_write(base, with.off, with.size, word);
     }
     return wad_irq_enable(u->block->irq, priority);

@@ -497,7 +497,7 @@ static void emit_prologue(emitter *e)
         "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
         "#include \"`.h\"\n\n#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include "
         "<wadium/pin.h>\n"
-        "#include <wadium/encoder.h>\n#include <wadium/tick.h>\n#include "
+        "#include <wadium/encoder.h>\n#include <wadium/spi.h>\n#include <wadium/tick.h>\n#include "
         "<wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/uart.h>\n#include "
         "<wadium/watchdog.h>\n\n"
         "#if WAD_ROLES_FORMAT != 4\n"

@@ -238,6 +238,8 @@ void wadi_findings_at_end(wad_sim *sim)
         if (block->configured && !block->was_enabled)
             wadi_report_at(sim, WAD_FINDING_NEVER_ENABLED, NULL, &block->config_trace,
                            "%s was configured (last here) but never enabled", block->inst->name);
+        if (block->model)
+            wadi_spi_at_end(block->model);
     }
     for (unsigned i = 0; i < sim->n_signals; i++) {
         const wadi_signal *signal = &sim->signals[i];

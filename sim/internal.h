@@ -10,6 +10,7 @@
 
 #include "wadium/host/model.h"
 #include "wadium/host/serial.h"
+#include "wadium/host/spi.h"
 
 #define WADI_TRACE   14 /* frames: drivers that call drivers stand between an access and its user */
 #define WADI_NO_LINE UINT_MAX
@@ -250,6 +251,7 @@ struct wadi_signal {
     unsigned role, index;
     bool level;
     bool used, routed;
+    bool outward; /* of a signal of both directions: driven by the block now */
     wadi_trace used_trace;
     GPtrArray *nets; /* pins it drives now */
 };
@@ -372,6 +374,7 @@ struct wad_sim {
     uint64_t plain_reads, plain_writes;
     wadi_stdio stdio;
     GArray *serial_ends; /* wadi_serial_end; NULL: none */
+    GPtrArray *spi_ends; /* of models/spi_line.c; NULL: none */
     uint64_t lines_on;   /* enabled at the controller, the first 64 */
     struct wadi_race *race;
     struct wadi_explore *explore;
@@ -541,6 +544,12 @@ void wadi_ticks_reset(wad_sim *sim);
 wad_rational wadi_serial_baud(wad_model *m, int64_t num, int64_t den);
 const wadi_serial_end *wadi_serial_end_of(const wad_sim *sim, const wad_pin_def *pin);
 void wadi_uart_describe(wad_model *m, wad_serial_port *port);
+
+/* ---- models/spi_line.c ---- */
+/** The port writes the level of a pin: does a chip select come out there? */
+void wadi_spi_gpio_select(const wadi_net *net);
+/** The run is over; any model may be given. */
+void wadi_spi_at_end(wad_model *m);
 
 /* ---- trigger.c ---- */
 void wadi_triggers_build(wad_sim *sim);
@@ -726,6 +735,6 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
     wadi_model_counter, wadi_model_watchdog, wadi_model_timebase, wadi_model_tick,
-    wadi_model_encoder, wadi_model_uart;
+    wadi_model_encoder, wadi_model_uart, wadi_model_spi;
 
 #endif

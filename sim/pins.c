@@ -40,7 +40,7 @@ void wadi_pins_reset(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->n_signals; i++) {
         wadi_signal *signal = &sim->signals[i];
-        signal->level = signal->used = signal->routed = false;
+        signal->level = signal->used = signal->routed = signal->outward = false;
         g_ptr_array_set_size(signal->nets, 0);
     }
     for (unsigned i = 0; i < sim->sheet->n_pins; i++) {
@@ -72,7 +72,8 @@ wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number)
 
 static bool drives(const wadi_signal *signal)
 {
-    return signal && (signal->def->dir == WAD_SIGNAL_OUT || signal->def->dir == WAD_SIGNAL_BOTH);
+    return signal && (signal->def->dir == WAD_SIGNAL_OUT ||
+                      (signal->def->dir == WAD_SIGNAL_BOTH && signal->outward));
 }
 
 static wad_level resolve(const wadi_net *net)
@@ -257,6 +258,18 @@ void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level)
     wadi_signal_drive(b->signals[i], level);
     if (m->heard)
         wadi_trigger_tell(m, role, i, level ? WAD_TRIGGER_RISE : WAD_TRIGGER_FALL);
+}
+
+void wad_model_outward(wad_model *m, unsigned role, unsigned i, bool outward)
+{
+    const wadi_binding *b = &m->roles[role];
+    if (i >= b->count || !b->signals || b->signals[i]->outward == outward)
+        return;
+    b->signals[i]->outward = outward;
+    for (guint k = 0; k < b->signals[i]->nets->len; k++) {
+        wadi_net_update(b->signals[i]->nets->pdata[k]);
+        tell_input(b->signals[i]->nets->pdata[k]);
+    }
 }
 
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used)

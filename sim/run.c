@@ -151,6 +151,8 @@ void wad_sim_free(wad_sim *sim)
     g_array_free(sim->silences, TRUE);
     if (sim->owned)
         g_array_free(sim->owned, TRUE);
+    if (sim->spi_ends)
+        g_ptr_array_free(sim->spi_ends, TRUE);
     if (sim->serial_ends)
         g_array_free(sim->serial_ends, TRUE);
     g_free(sim);

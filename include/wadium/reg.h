@@ -251,6 +251,20 @@ WADI_INLINE void wad_only2(uintptr_t base, wad_field f, uint32_t fv, wad_field g
     wadi_write(base, f.off, f.size, (fv << f.lsb & fm) | (gv << g.lsb & gm));
 }
 
+/* A field of a register of which several are set in one go: into `word` when it lies in the
+ * register of `with`, else written at once. */
+WADI_INLINE uint32_t wadi_also(uintptr_t base, uint32_t word, wad_field with, wad_field f,
+                               uint32_t value)
+{
+    if (!wad_has(f))
+        return word;
+    if (f.off != with.off) {
+        wad_put(base, f, value);
+        return word;
+    }
+    return (word & ~(wadi_ones(f) << f.lsb)) | (value & wadi_ones(f)) << f.lsb;
+}
+
 /** Clears a flag the way its register wants it, and no other flag. */
 WADI_INLINE void wad_clear(uintptr_t base, wad_field f)
 {

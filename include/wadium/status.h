@@ -17,7 +17,8 @@
     X(E_TIMEOUT, "a ready flag did not come in time")                        \
     X(E_STATE,   "not now: open it first, or stop it first")                 \
     X(E_ABSENT,  "this chip has no such thing")                              \
-    X(E_EMPTY,   "nothing has come yet")
+    X(E_EMPTY,   "nothing has come yet")                                     \
+    X(E_DATA,    "what came is not what was sent")
 /* clang-format on */
 
 typedef enum wad_status {

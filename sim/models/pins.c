@@ -100,6 +100,7 @@ static void outputs(wad_model *m, uint32_t changed)
     for (unsigned i = 0; i < s->n; i++)
         if (changed >> (i % 32) & 1) {
             s->nets[i]->out = wad_model_get(m, ROLE_out, i) != 0;
+            wadi_spi_gpio_select(s->nets[i]);
             wadi_net_update(s->nets[i]);
         }
 }

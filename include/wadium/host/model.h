@@ -134,6 +134,8 @@ void wad_model_line(wad_model *m, unsigned i, bool level);
 
 /** The i-th signal of a signal role: its level, and whether the block uses it at all. */
 void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level);
+/** Which way a signal of both directions goes now: out of the block, or into it (at reset). */
+void wad_model_outward(wad_model *m, unsigned role, unsigned i, bool outward);
 void wad_model_uses(wad_model *m, unsigned role, unsigned i, bool used);
 
 /** A flag was set that other blocks may listen to, by role; outputs tell by themselves. */
