@@ -69,8 +69,8 @@ static void end_frames(wad_spi *bus, const wad_spi_job *job)
     if (waits) {
         bus->stage = STAGE_RELEASE;
         wad_clear(base, R.done); /* that of the last frame */
-        wadi_spi_select(job->device, false);
         wad_put(base, R.done_irq, 1);
+        wadi_spi_select(job->device, false);
         return;
     }
     if (!bus->is_device)

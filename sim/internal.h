@@ -545,6 +545,11 @@ wad_rational wadi_serial_baud(wad_model *m, int64_t num, int64_t den);
 const wadi_serial_end *wadi_serial_end_of(const wad_sim *sim, const wad_pin_def *pin);
 void wadi_uart_describe(wad_model *m, wad_serial_port *port);
 
+static inline double wadi_number(wad_rational r)
+{
+    return (double)r.num / (double)r.den;
+}
+
 /* ---- models/spi_line.c ---- */
 /** The port writes the level of a pin: does a chip select come out there? */
 void wadi_spi_gpio_select(const wadi_net *net);

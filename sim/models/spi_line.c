@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: how the port is set, against the devices on its pins. */
-#include "sheet/rational.h"
 #include "spi.h"
 
 static const wad_pin_def *pin_of(const wad_model *m, unsigned role)
@@ -53,10 +52,10 @@ bool wad_sim_spi_at(wad_sim *sim, const wad_pin_def *clock, wad_spi_port *port)
 
 typedef struct device {
     wad_sim *sim;
-    wad_spi_end end;
+    wad_spi_part end;
 } device;
 
-static bool is_active(const wad_sim *sim, const wad_spi_end *end)
+static bool is_active(const wad_sim *sim, const wad_spi_part *end)
 {
     return wad_sim_level(sim, end->select) == (end->select_high ? WAD_HIGH : WAD_LOW);
 }
@@ -89,7 +88,7 @@ static void on_select(void *ctx, uint64_t ps, wad_level level)
                 d->end.select->name, (s->edge + 1) / 2, s->shift_bits);
 }
 
-void wad_sim_spi_end(wad_sim *sim, const wad_spi_end *end)
+void wad_sim_spi_part(wad_sim *sim, const wad_spi_part *end)
 {
     device *d = g_new(device, 1);
     *d = (device){sim, *end};
@@ -101,7 +100,7 @@ void wad_sim_spi_end(wad_sim *sim, const wad_spi_end *end)
 
 /* ---- do they fit? ---- */
 
-static void report_mode(wad_model *m, const wad_spi_end *end)
+static void report_mode(wad_model *m, const wad_spi_part *end)
 {
     const spi_state *s = wad_model_state(m);
     GString *takes = g_string_new(NULL);
@@ -125,7 +124,7 @@ static void report_mode(wad_model *m, const wad_spi_end *end)
     g_string_free(takes, TRUE);
 }
 
-static void check(wad_model *m, const wad_spi_end *end)
+static void check(wad_model *m, const wad_spi_part *end)
 {
     const spi_state *s = wad_model_state(m);
     const char *name = m->block->inst->name;
@@ -141,10 +140,10 @@ static void check(wad_model *m, const wad_spi_end *end)
                        "%s takes frames of %u bits, %s sends frames of %u", end->name, end->bits,
                        name, s->bits);
     wad_rational hz = wadi_serial_baud(m, 1, (int64_t)(2 * s->half));
-    if (end->limit_hz.num && wadi_rat_double(hz) > wadi_rat_double(end->limit_hz) * (1 + 1e-9))
+    if (end->limit_hz.num && wadi_number(hz) > wadi_number(end->limit_hz) * (1 + 1e-9))
         wadi_report_at(m->sim, WAD_FINDING_SPI_FAST, &stand_in, &s->format_trace,
                        "%s clocks %s at %.6g MHz, and %.6g MHz is its limit", name, end->name,
-                       wadi_rat_double(hz) / 1e6, wadi_rat_double(end->limit_hz) / 1e6);
+                       wadi_number(hz) / 1e6, wadi_number(end->limit_hz) / 1e6);
 }
 
 void wadi_spi_check(wad_model *m)

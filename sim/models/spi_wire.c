@@ -123,6 +123,7 @@ static void deselect(wad_model *m, spi_state *s, uint64_t at)
 static void end_frame(wad_model *m, spi_state *s)
 {
     uint64_t over = s->at + (uint64_t)2 * s->shift_bits * s->half;
+    uint32_t word = s->word_in;
     bool pulses = s->active && !s->select_hold;
     s->stage = STAGE_REST;
     if (pulses && s->hold) {
@@ -138,7 +139,7 @@ static void end_frame(wad_model *m, spi_state *s)
     } else {
         begin_frame(m, s, over);
     }
-    wadi_spi_received(m, s->word_in);
+    wadi_spi_received(m, word);
 }
 
 static void change_clock(wad_model *m, spi_state *s)

@@ -17,11 +17,6 @@ static wad_rational baud_of(wad_model *m, const uart_format *f)
     return wadi_serial_baud(m, (int64_t)1 << f->frac_bits, (int64_t)(f->divider * f->over));
 }
 
-static double number(wad_rational r)
-{
-    return (double)r.num / (double)r.den;
-}
-
 void wadi_uart_describe(wad_model *m, wad_serial_port *port)
 {
     const uart_state *s = wad_model_state(m);
@@ -57,7 +52,7 @@ void wadi_uart_check_baud(wad_model *m, bool receiving)
     if (!end)
         return;
     const uart_format *f = &s->format;
-    double own = number(baud_of(m, f)), other = number(end->format.baud);
+    double own = wadi_number(baud_of(m, f)), other = wadi_number(end->format.baud);
     const wad_frame frame = {f->bits, f->parity != PARITY_NONE, f->stop_halves, f->over};
     const wad_budget_ends ends = {.own_ppm = (own / other - 1) * 1e6};
     wad_budget budget;

@@ -11,6 +11,7 @@
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/encoder.h>
+#include <wadium/spi.h>
 #include <wadium/tick.h>
 #include <wadium/timebase.h>
 #include <wadium/timer.h>

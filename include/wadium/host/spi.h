@@ -3,9 +3,9 @@
  * Exchange ports (kind spi) as the world outside sees them: how a port of the chip is set, and what
  * device listens to which select.
  *
- *     wad_spi_end thermo = {.name = "THERMO", .select = pb12, .clock = pb13, .modes = 1u << 0,
+ *     wad_spi_part thermo = {.name = "THERMO", .select = pb12, .clock = pb13, .modes = 1u << 0,
  *                           .limit_hz = {4000000, 1}};
- *     wad_sim_spi_end(sim, &thermo);         another mode, or a faster clock, is a finding now
+ *     wad_sim_spi_part(sim, &thermo);         another mode, or a faster clock, is a finding now
  */
 #ifndef WADIUM_HOST_SPI_H
 #define WADIUM_HOST_SPI_H
@@ -36,7 +36,7 @@ bool wad_sim_spi_port(wad_sim *sim, const wad_instance *block, wad_spi_port *por
 bool wad_sim_spi_at(wad_sim *sim, const wad_pin_def *clock, wad_spi_port *port);
 
 /** A device on the chip's pins, and what it takes. */
-typedef struct wad_spi_end {
+typedef struct wad_spi_part {
     const char *name; /**< lives as long as the chip */
     const wad_pin_def *select, *clock;
     bool select_high;
@@ -44,9 +44,9 @@ typedef struct wad_spi_end {
     unsigned bits;         /**< frames are whole multiples of so many; 0: any */
     bool lsb_first;
     wad_rational limit_hz; /**< 0: none */
-} wad_spi_end;
+} wad_spi_part;
 
 /** Says what is there, so that W901, W902 and W905 can tell what does not fit. For later runs. */
-void wad_sim_spi_end(wad_sim *sim, const wad_spi_end *end);
+void wad_sim_spi_part(wad_sim *sim, const wad_spi_part *end);
 
 #endif
