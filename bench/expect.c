@@ -236,11 +236,35 @@ static bool parse_peer(wad_bench *b, wadi_cursor *c, const char *name, wadi_expe
     return true;
 }
 
+/* `frames 12`, `selects 3`, `refusals 0` */
+static bool parse_device(const wad_bench *b, wadi_cursor *c, const char *name, wadi_expect *e)
+{
+    static const struct {
+        const char *word;
+        wadi_expect_type type;
+    } words[] = {{"frames", WADI_EXPECT_SPI_FRAMES},
+                 {"selects", WADI_EXPECT_SPI_SELECTS},
+                 {"refusals", WADI_EXPECT_SPI_REFUSALS}};
+    int device = wadi_bench_device(b, name);
+    if (device < 0)
+        return false;
+    e->line = (unsigned)device;
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (wadi_take_word(c, words[i].word)) {
+            e->type = words[i].type;
+            parse_wanted(c, e, WAD_UNIT_NONE);
+            return true;
+        }
+    wadi_expected(c, "'frames', 'selects' or 'refusals'");
+    return true;
+}
+
 static void parse_subject(wad_bench *b, wadi_cursor *c, wadi_expect *e)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "what is expected");
-    if (!name || parse_irq_subject(b, c, name, e) || parse_peer(b, c, name, e))
+    if (!name || parse_irq_subject(b, c, name, e) || parse_peer(b, c, name, e) ||
+        parse_device(b, c, name, e))
         return;
     int probe = wadi_bench_probe(b, name);
     if (probe < 0) {
@@ -408,6 +432,15 @@ static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
     return (wadi_judged){g_strdup_printf("%u", n), (double)n == wadi_rat_double(e->wanted)};
 }
 
+static wadi_judged judge_device(const wadi_gauge *g)
+{
+    const wadi_expect *e = g->expect;
+    unsigned n = e->type == WADI_EXPECT_SPI_FRAMES    ? wadi_spi_frames(g->buses, e->line)
+                 : e->type == WADI_EXPECT_SPI_SELECTS ? wadi_spi_selects(g->buses, e->line)
+                                                      : wadi_spi_refusals(g->buses, e->line);
+    return (wadi_judged){g_strdup_printf("%u", n), (double)n == wadi_rat_double(e->wanted)};
+}
+
 static wadi_judged judge_awake(const wadi_expect *e, const wad_run_result *run)
 {
     double share = run->end_ps ? (double)run->awake_ps / (double)run->end_ps : 1;
@@ -498,6 +531,8 @@ wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim, const wad_run_re
         return judge_awake(g->expect, run);
     if (g->expect->type >= WADI_EXPECT_SAYS && g->expect->type <= WADI_EXPECT_PEER_ERRORS)
         return judge_peer(g->expect, g->peer);
+    if (g->expect->type >= WADI_EXPECT_SPI_FRAMES && g->expect->type <= WADI_EXPECT_SPI_REFUSALS)
+        return judge_device(g);
     if (g->expect->type <= WADI_EXPECT_LEVEL)
         return judge_pin(g);
     if (g->expect->type <= WADI_EXPECT_IRQ_COUNT)

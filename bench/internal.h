@@ -7,6 +7,7 @@
 
 #include "grid.h"
 #include "sheet/build.h"
+#include "spi_device.h"
 #include "uart_peer.h"
 #include "wadium/host/bench.h"
 
@@ -56,6 +57,9 @@ typedef enum wadi_expect_type {
     WADI_EXPECT_SAYS,
     WADI_EXPECT_BYTES,
     WADI_EXPECT_PEER_ERRORS,
+    WADI_EXPECT_SPI_FRAMES,
+    WADI_EXPECT_SPI_SELECTS,
+    WADI_EXPECT_SPI_REFUSALS,
     WADI_EXPECT_NO_FINDINGS,
     WADI_EXPECT_FINDING
 } wadi_expect_type;
@@ -64,7 +68,7 @@ typedef struct wadi_expect {
     wadi_expect_type type;
     wad_where where;
     unsigned probe; /* of a pin */
-    unsigned line;  /* of an interrupt; of a serial line's peer, its number */
+    unsigned line;  /* of an interrupt; of a serial line's peer, or a device, its number */
     const char *says;
     const char *subject;
     wad_rational wanted; /* in base units: Hz, s, share */
@@ -114,6 +118,11 @@ struct wad_bench {
     GArray *peers;        /* wadi_peer_def */
     GArray *says;         /* wadi_peer_say */
     GArray *troubles;     /* wadi_trouble */
+    GArray *devices;      /* wadi_spi_def */
+    GArray *values;       /* wadi_spi_value */
+    GArray *jumpers;      /* wadi_jumper_def */
+    GArray *spi_troubles; /* wadi_spi_trouble */
+    GArray *power_failures; /* uint64_t */
     GArray *silences;     /* wadi_silence_rule */
     GArray *irq_probes;   /* wadi_irq_probe */
     GArray *probes;       /* wadi_probe */
@@ -141,6 +150,20 @@ void wadi_peer_on_part(wadi_peer_def *def, const wad_part_def *part);
 /** The peer of a name, -1 for none. */
 int wadi_bench_peer(const wad_bench *bench, const char *name);
 
+/** `at T [for T]`; with `must_end` for good is not good enough. */
+void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool must_end);
+/** The pin of a part's wire, NULL for none. */
+const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name);
+/** A pin of the chip, or a part's wire; NULL: a message was given. */
+const wad_pin_def *wadi_parse_pin(const wad_bench *bench, wadi_cursor *c);
+/* ---- say_spi.c ---- */
+void wadi_buses_init(wad_bench *bench);
+void wadi_buses_clear(wad_bench *bench);
+/** A statement about exchange buses, jumpers or the power; false: it is none. */
+bool wadi_say_bus(wad_bench *bench, wadi_cursor *c);
+/** The device of a name, -1 for none. */
+int wadi_bench_device(const wad_bench *bench, const char *name);
+
 /** The probe of a name, -1 for none. */
 int wadi_bench_probe(const wad_bench *bench, const char *name);
 
@@ -154,6 +177,7 @@ typedef struct wadi_gauge {
     wadi_grid_meter grid;
     uint64_t count, last_entry;
     const wadi_peer *peer;
+    const wadi_bus_set *buses;
     wad_level level_then;
 } wadi_gauge;
 

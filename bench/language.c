@@ -71,7 +71,7 @@ static const wad_pin_def *pin_of_part(wadi_cursor *c, const wad_part_def *p)
     return NULL;
 }
 
-static const wad_pin_def *parse_pin(wad_bench *b, wadi_cursor *c, const wad_part_def **part)
+static const wad_pin_def *parse_pin(const wad_bench *b, wadi_cursor *c, const wad_part_def **part)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a pin, or a part of the board");
@@ -91,6 +91,11 @@ static const wad_pin_def *parse_pin(wad_bench *b, wadi_cursor *c, const wad_part
                name);
     c->failed = true;
     return NULL;
+}
+
+const wad_pin_def *wadi_parse_pin(const wad_bench *b, wadi_cursor *c)
+{
+    return parse_pin(b, c, NULL);
 }
 
 int wadi_bench_probe(const wad_bench *b, const char *name)
@@ -401,7 +406,7 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_clock(b, &c);
     else if (wadi_take_word(&c, "require"))
         say_require(b, &c);
-    else if (!wadi_say_serial(b, &c))
+    else if (!wadi_say_bus(b, &c) && !wadi_say_serial(b, &c))
         wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
                           "'clock', 'require', 'load', 'silence', 'run', 'expect', or a serial "
                           "line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
@@ -423,6 +428,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
     b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
     b->peers = g_array_new(FALSE, FALSE, sizeof(wadi_peer_def));
+    wadi_buses_init(b);
     b->says = g_array_new(FALSE, FALSE, sizeof(wadi_peer_say));
     b->troubles = g_array_new(FALSE, FALSE, sizeof(wadi_trouble));
     b->failures = g_array_new(FALSE, FALSE, sizeof(wadi_clock_failure));
@@ -457,6 +463,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->expects, TRUE);
     g_array_free(b->clock_errors, TRUE);
     g_array_free(b->peers, TRUE);
+    wadi_buses_clear(b);
     g_array_free(b->says, TRUE);
     g_array_free(b->troubles, TRUE);
     g_array_free(b->failures, TRUE);

@@ -36,6 +36,7 @@ typedef struct session {
     wadi_trace_writer *trace;
     wadi_handlers *handlers;
     wadi_peer **peers; /* one a serial line of the bench */
+    wadi_bus_set *buses;
     wadi_bridge *bridge;
     wad_verdict *verdicts;
     char *setting;
@@ -222,6 +223,17 @@ static void set_up_peers(session *s)
             s->gauges[i].peer = s->peers[s->gauges[i].expect->line];
 }
 
+static bool set_up_buses(session *s, char **why)
+{
+    const wad_bench *b = s->bench;
+    const wadi_buses buses = {b->devices,      b->values,         b->jumpers,
+                              b->spi_troubles, b->power_failures, b->seed};
+    s->buses = wadi_bus_set_new(s->sim, &buses, why);
+    for (unsigned i = 0; i < s->n_gauges; i++)
+        s->gauges[i].buses = s->buses;
+    return s->buses != NULL;
+}
+
 /* What could not be kept is told beside the results, which then are no success. */
 static bool end_peers(session *s)
 {
@@ -233,7 +245,7 @@ static bool end_peers(session *s)
             kept = false;
         }
     }
-    return kept;
+    return wadi_bus_set_end(s->buses, s->notes) && kept;
 }
 
 static void set_up_world(session *s)
@@ -400,6 +412,10 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
     set_up_peers(s);
+    if (!set_up_buses(s, why)) {
+        wad_bench_result_free(&s->result);
+        return NULL;
+    }
     if (bridged >= 0)
         s->bridge = wadi_bridge_new(s->sim, s->peers[bridged],
                                     &g_array_index(b->peers, wadi_peer_def, (guint)bridged),
@@ -441,6 +457,7 @@ void wad_bench_result_free(wad_bench_result *result)
         wadi_peer_free(s->peers[i]);
     g_free(s->peers);
     wadi_bridge_free(s->bridge);
+    wadi_bus_set_free(s->buses);
     g_free(s->irq_channels);
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);

@@ -14,7 +14,7 @@ int wadi_bench_peer(const wad_bench *b, const char *name)
     return -1;
 }
 
-static const wad_pin_def *wire(const wad_part_def *part, const char *name)
+const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name)
 {
     for (unsigned i = 0; i < part->n_wires; i++)
         if (!strcmp(part->wires[i].name, name))
@@ -72,10 +72,10 @@ static bool parse_setting(wadi_cursor *c, wadi_peer_def *def)
 void wadi_peer_on_part(wadi_peer_def *def, const wad_part_def *part)
 {
     def->name = part->name;
-    def->hears = wire(part, "TX");
-    def->drives = wire(part, "RX");
-    def->rts = wire(part, "RTS");
-    def->cts = wire(part, "CTS");
+    def->hears = wadi_part_wire(part, "TX");
+    def->drives = wadi_part_wire(part, "RX");
+    def->rts = wadi_part_wire(part, "RTS");
+    def->cts = wadi_part_wire(part, "CTS");
 }
 
 /* `uart LINK at 115200 format "7E1" off 0.5 %` */
@@ -151,6 +151,17 @@ static void say_wiring(wad_bench *b, wadi_cursor *c, bool loop)
     }
 }
 
+void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool must_end)
+{
+    if (wadi_take_word(c, "at"))
+        wadi_parse_ps(c, at_ps);
+    wad_where where = c->tok->where;
+    if (wadi_take_word(c, "for") && wadi_parse_ps(c, for_ps) && !*for_ps)
+        fail(c, &where, "it must last some time");
+    if (must_end && !*for_ps)
+        fail(c, &where, "say how long: for 2 us");
+}
+
 /* `cut LINK [RX | TX] [at T] [for T]`, `stick LINK RX low ...`, `glitch LINK RX ...`,
  * `hold LINK ...` */
 static void say_trouble(wad_bench *b, wadi_cursor *c, wadi_trouble_kind kind)
@@ -172,13 +183,7 @@ static void say_trouble(wad_bench *b, wadi_cursor *c, wadi_trouble_kind kind)
         t.level = true;
     else if (kind == WADI_TROUBLE_STUCK)
         wadi_need_word(c, "low");
-    if (wadi_take_word(c, "at"))
-        wadi_parse_ps(c, &t.at_ps);
-    where = c->tok->where;
-    if (wadi_take_word(c, "for") && wadi_parse_ps(c, &t.for_ps) && !t.for_ps)
-        fail(c, &where, "it must last some time");
-    if (kind == WADI_TROUBLE_GLITCH && !t.for_ps)
-        fail(c, &where, "say how long: for 2 us");
+    wadi_parse_span(c, &t.at_ps, &t.for_ps, kind == WADI_TROUBLE_GLITCH);
     if (wadi_need_end(c) && def)
         g_array_append_val(b->troubles, t);
 }

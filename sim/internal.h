@@ -418,6 +418,7 @@ struct wad_sim {
     uint64_t fault_address;
     bool fault_writes;
     char *fault_story; /* of the first bus fault */
+    bool power_cycle;  /* of what restarts it */
     bool restart;      /* the chip was reset: main begins anew */
     bool resetting;    /* registers are being put back, clocks do not stand yet */
     bool chip_reset;   /* and it is not a power-on */

@@ -287,6 +287,12 @@ void wadi_run_reset(wad_sim *sim, const char *by)
     wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }
 
+void wad_sim_power_cycle(wad_sim *sim)
+{
+    sim->restart = sim->power_cycle = true;
+    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
+}
+
 static void enter_firmware(wad_sim *sim)
 {
     size_t page = (size_t)sysconf(_SC_PAGESIZE);
@@ -322,7 +328,8 @@ static void restart_chip(wad_sim *sim)
 {
     sim->resets++;
     sim->pending.bytes = 0;
-    sim->chip_reset = true;
+    sim->chip_reset = !sim->power_cycle;
+    sim->power_cycle = false;
     reset_chip(sim);
     sim->chip_reset = false;
     if (!sim->core->domain.runs)

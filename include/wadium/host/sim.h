@@ -69,6 +69,10 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps);
 /** Ends the run now, as if its time were up; while a run goes on (wad_sim_at, a watch). */
 void wad_sim_stop(wad_sim *sim);
 
+/** The power fails and comes back: the chip forgets all, and main begins anew; time, the world and
+ * findings go on. While a run goes on, from wad_sim_at. */
+void wad_sim_power_cycle(wad_sim *sim) __attribute__((noreturn));
+
 /** Host seconds without a register access after which a run is given up (10). */
 void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds);
 

@@ -1,0 +1,82 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Tide readings into flash memory, ten a second. Each is said to be saved when it is; what was said
+ * to be saved is there, whenever the power fails. log.c knows how.
+ */
+#include <wadium/pin.h>
+#include <wadium/print.h>
+#include <wadium/uart.h>
+
+#include <corran32_roles.h>
+#include <skerry_pins.h>
+
+#include "log.h"
+
+static wad_timebase base;
+static wad_uart link;
+static wad_spi bus;
+static wad_spi_device store;
+static log tides;
+
+static void put(char c, void *uart)
+{
+    (void)!wad_uart_put(uart, &c, 1, 10000, NULL);
+}
+
+static wad_status open(void)
+{
+    const wad_uart_config port = {.baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
+    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                                  .time = &base};
+    const wad_spi_link form = {.hz = 4000000, .by_pin = true, .select_pin = SKERRY_STORE_CS};
+    wad_status st = wad_pin_output(SKERRY_THERMO_CS, true); /* the other one stays out of it */
+    if (st == WAD_OK)
+        st = wad_pin_input(SKERRY_STORE_MISO, WAD_PULL_UP);
+    if (st == WAD_OK)
+        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    if (st == WAD_OK)
+        st = wad_uart_open(&link, &corran32_uart0, &port, NULL);
+    if (st == WAD_OK)
+        st = wad_spi_open(&bus, &corran32_spi0, &lines);
+    return st == WAD_OK ? wad_spi_add(&store, &bus, &form, NULL) : st;
+}
+
+/* A made-up tide. */
+static int32_t level_of(uint32_t number)
+{
+    return (int32_t)(2000 + number * 37 % 1000);
+}
+
+static void tell_last(void)
+{
+    log_record r;
+    if (!tides.count)
+        wad_print(put, &link, "the log is empty\r\n");
+    else if (log_find(&tides, tides.count, &r) == WAD_OK && r.level_mm == level_of(r.number))
+        wad_print(put, &link, "%u in the log, last %.3d m\r\n", (unsigned)r.number,
+                  (int)r.level_mm);
+    else
+        wad_print(put, &link, "%u in the log, and the last is WRONG\r\n", (unsigned)tides.count);
+}
+
+int main(void)
+{
+    wad_status st = open();
+    if (st != WAD_OK)
+        return 1;
+    st = log_open(&tides, &store, &base);
+    if (st == WAD_OK)
+        tell_last();
+    while (st == WAD_OK) {
+        uint32_t number = tides.count + 1;
+        st = log_append(&tides, level_of(number), number);
+        if (st == WAD_OK)
+            wad_print(put, &link, "saved %u\r\n", (unsigned)number);
+        wad_delay_ms(&base, 100);
+    }
+    wad_print(put, &link, "no log: %s\r\n", wad_status_text(st));
+    for (;;)
+        wad_port_sleep();
+}
