@@ -328,6 +328,8 @@ static void restart_chip(wad_sim *sim)
 {
     sim->resets++;
     sim->pending.bytes = 0;
+    sim->split.first = sim->split.second = NULL; /* what main was about to do it never does */
+    sim->waits.n = sim->waits.reads = 0;
     sim->chip_reset = !sim->power_cycle;
     sim->power_cycle = false;
     reset_chip(sim);

@@ -39,9 +39,10 @@ void wadi_split_read(wad_sim *sim, const wadi_slot *slot)
     sim->split.first = slot;
 }
 
+/* Cut off right behind the two reads, the firmware may have been about to look again. */
 void wadi_split_end(wad_sim *sim)
 {
-    if (sim->split.second)
+    if (sim->split.second && sim->now - sim->split.ps > SOON * (sim->access_ps + 1))
         report(sim);
     sim->split.first = NULL;
 }

@@ -21,6 +21,9 @@
  *     void     wad_port_barrier(void);           completes all accesses before any later one
  *     uint32_t wad_port_bus_address(const volatile void *p);   as DMA sees the object
  *     void     wad_port_cycles(uint32_t n);      n core clock cycles of work
+ *     void     wad_port_tell_short(uint32_t received, uint32_t compared);
+ *         only where WAD_PORT_TELLS is defined, for a port that can say so: frames were compared
+ *         that no exchange had brought
  *     void     wad_port_unhandled(unsigned vector);   parks; never returns
  *
  * A handler may call any of them; only wad_port_sleep, wad_port_cycles and

@@ -131,3 +131,12 @@ void wad_port_unhandled(unsigned vector)
     ENTER(sim);
     wadi_cpu_no_handler(sim, vector);
 }
+
+void wad_port_tell_short(uint32_t received, uint32_t compared)
+{
+    ENTER(sim);
+    wadi_report(sim, WAD_FINDING_SPI_SHORT, NULL,
+                "%u frames are compared, and %u were received: the others are what memory was "
+                "filled with before",
+                compared, received);
+}

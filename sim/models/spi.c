@@ -212,6 +212,7 @@ static void was_read(wad_model *m, const wad_register *reg)
 {
     spi_state *s = wad_model_state(m);
     (void)reg;
+    s->reads++;
     if (!s->in.n) {
         unsigned n = under_way(s);
         wadi_report(m->sim, WAD_FINDING_SPI_EARLY, NULL,
@@ -223,7 +224,6 @@ static void was_read(wad_model *m, const wad_register *reg)
     }
     wadi_spi_take(&s->in);
     s->moves++;
-    s->reads++;
     wadi_spi_update(m);
 }
 

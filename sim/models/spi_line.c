@@ -81,11 +81,15 @@ static void on_select(void *ctx, uint64_t ps, wad_level level)
         s->checked = false;
         return;
     }
-    if (s->stage != STAGE_SHIFT || !s->edge)
-        return;
-    wadi_report(d->sim, WAD_FINDING_SPI_CUT, NULL,
-                "the select of %s, pin %s, ended in bit %u of a frame of %u", d->end.name,
-                d->end.select->name, (s->edge + 1) / 2, s->shift_bits);
+    if (s->stage == STAGE_SHIFT && s->edge)
+        wadi_report(d->sim, WAD_FINDING_SPI_CUT, NULL,
+                    "the select of %s, pin %s, ended in bit %u of a frame of %u", d->end.name,
+                    d->end.select->name, (s->edge + 1) / 2, s->shift_bits);
+    else if (s->stage == STAGE_SHIFT || s->stage == STAGE_START)
+        wadi_report(d->sim, WAD_FINDING_SPI_CUT, NULL,
+                    "the select of %s, pin %s, ended before the first bit of a frame that had been "
+                    "given",
+                    d->end.name, d->end.select->name);
 }
 
 void wad_sim_spi_part(wad_sim *sim, const wad_spi_part *end)
