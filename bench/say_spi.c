@@ -65,14 +65,16 @@ static void parse_kind(wadi_cursor *c, wadi_spi_def *def, const wad_part_def *pa
         def->bits = def->cls->bits ? def->cls->bits : 8;
 }
 
-/* `mode 3 bits 16 lsb select high limit 4 MHz`, in any order */
+/* `mode 3 bits 16 lsb first select high limit 4 MHz`, in any order; `chip`: as the chip is set */
 static void parse_form(wadi_cursor *c, wadi_spi_def *def)
 {
     wadi_build none = {.src = c->src, .arena = c->src->arena};
     int64_t n = 0;
     while (!wadi_at_end(c) && !c->failed) {
         wad_where where = c->tok->where;
-        if (wadi_take_word(c, "mode") && wadi_parse_int(&none, c, NULL, "the mode", 0, 3, &n))
+        if (wadi_take_word(c, "chip"))
+            def->as_chip = true;
+        else if (wadi_take_word(c, "mode") && wadi_parse_int(&none, c, NULL, "the mode", 0, 3, &n))
             def->mode = (unsigned)n;
         else if (wadi_take_word(c, "bits") &&
                  wadi_parse_int(&none, c, NULL, "the bits of a frame", 4, 32, &n))
@@ -84,9 +86,10 @@ static void parse_form(wadi_cursor *c, wadi_spi_def *def)
         else if (wadi_take_word(c, "limit"))
             wadi_parse_quantity(&none, c, NULL, WAD_UNIT_HZ, &def->limit_hz);
         else if (!c->failed)
-            wadi_expected(c, "'as KIND', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
-        if (!c->failed && def->cls && def->cls->bits && def->bits != def->cls->bits)
-            fail(c, &where, "this kind of device takes frames of 8 bits");
+            wadi_expected(c, "'as KIND', 'chip', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
+        if (!c->failed && def->cls && def->cls->bits &&
+            (def->bits != def->cls->bits || def->as_chip))
+            fail(c, &where, "this kind of device has one form, with frames of 8 bits");
     }
 }
 

@@ -16,6 +16,8 @@ struct wadi_spi_device {
     wadi_wire select, clock, mosi, miso; /* of the far end */
     wadi_driver *driver;
     bool selected, clock_level, mosi_level;
+    unsigned mode, bits; /* as they are now */
+    bool lsb_first;
     unsigned edge, index; /* changes of the clock in this frame; frames of this select */
     uint32_t in, out;
     unsigned frames, selects, refusals;
@@ -41,12 +43,12 @@ struct wadi_bus_set {
 
 static bool phase(const wadi_spi_device *d)
 {
-    return d->def->mode & 1;
+    return d->mode & 1;
 }
 
 static unsigned place(const wadi_spi_device *d, unsigned i)
 {
-    return d->def->lsb_first ? i : d->def->bits - 1 - i;
+    return d->lsb_first ? i : d->bits - 1 - i;
 }
 
 static void show(wadi_spi_device *d, unsigned i)
@@ -62,8 +64,20 @@ static void begin_frame(wadi_spi_device *d)
     d->out = d->def->cls->next(d, d->index);
 }
 
+/* One that does as the chip does looks how it is set, at each select. */
+static void follow_chip(wadi_spi_device *d)
+{
+    wad_spi_port port;
+    if (!d->def->as_chip || !wad_sim_spi_at(d->set->sim, d->def->clock, &port))
+        return;
+    d->mode = port.format.mode;
+    d->bits = port.format.bits;
+    d->lsb_first = port.format.lsb_first;
+}
+
 static void select_begins(wadi_spi_device *d)
 {
+    follow_chip(d);
     d->selected = true;
     d->selects++;
     d->index = 0;
@@ -100,14 +114,14 @@ static void on_clock(void *ctx, uint64_t ps, wad_level level)
     (void)ps;
     d->clock_level = high;
     /* a frame begins with a change away from rest */
-    if (!changed || !d->selected || (d->edge == 0 && high == d->def->mode >> 1))
+    if (!changed || !d->selected || (d->edge == 0 && high == d->mode >> 1))
         return;
     unsigned k = d->edge++, i = k / 2;
     if ((k & 1) == phase(d))
         d->in |= (uint32_t)d->mosi_level << place(d, i);
-    else if (phase(d) || i + 1 < d->def->bits)
+    else if (phase(d) || i + 1 < d->bits)
         show(d, phase(d) ? i : i + 1);
-    if (d->edge < 2 * d->def->bits)
+    if (d->edge < 2 * d->bits)
         return;
     d->frames++;
     uint32_t frame = d->in;
@@ -305,6 +319,9 @@ static bool add_device(wadi_bus_set *set, unsigned i, const wadi_buses *b, char 
     d->clock = wire(on_clock, d);
     d->mosi = wire(on_mosi, d);
     d->miso = wire(on_miso, d);
+    d->mode = def->mode;
+    d->bits = def->bits;
+    d->lsb_first = def->lsb_first;
     d->clock_level = def->mode >> 1;
     wad_sim_watch_pin(set->sim, def->select, follow, &d->select);
     wad_sim_watch_pin(set->sim, def->clock, follow, &d->clock);
@@ -313,8 +330,9 @@ static bool add_device(wadi_bus_set *set, unsigned i, const wadi_buses *b, char 
                                .select = def->select,
                                .clock = def->clock,
                                .select_high = def->select_high,
-                               .modes = 1u << def->mode,
-                               .bits = def->bits,
+                               .modes = def->as_chip ? 0 : 1u << def->mode,
+                               .bits = def->as_chip ? 0 : def->bits,
+                               .any_order = def->as_chip,
                                .lsb_first = def->lsb_first,
                                .limit_hz = def->limit_hz};
     wad_sim_spi_part(set->sim, &part);

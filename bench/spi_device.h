@@ -19,6 +19,7 @@ typedef struct wadi_spi_def {
     const wad_pin_def *select, *clock, *miso, *mosi; /* the chip's pins; only `select` may be NULL */
     bool select_high, lsb_first;
     unsigned mode, bits;
+    bool as_chip; /* mode, size and order are what the chip is set to */
     wad_rational limit_hz; /* 0: none */
     const char *image;     /* file that a memory begins with; NULL: erased */
     const char *keep;      /* file that takes its contents at the end; NULL: none */

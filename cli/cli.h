@@ -23,6 +23,7 @@ int cli_run(int argc, char **argv);
 int cli_measure(int argc, char **argv);
 int cli_plot(int argc, char **argv);
 int cli_serial(int argc, char **argv);
+int cli_spi(int argc, char **argv);
 int cli_findings(int argc, char **argv);
 int cli_build(int argc, char **argv);
 int cli_new(int argc, char **argv);
@@ -48,6 +49,17 @@ bool cli_find_board(const char *name, wad_board **board);
 
 /** "1.5 ms" to picoseconds; false: it said what is wrong. */
 bool cli_time(const char *text, uint64_t *ps);
+
+/** Signals of a VCD file. */
+typedef struct cli_signals {
+    wad_capture *capture; /* wad_capture_free */
+    uint64_t end_ps;
+} cli_signals;
+/** Reads those of `wanted` (NULL-terminated, at most 8); `channels` says which channel each is, -1
+ * for one that is not there. One that must be and is not: it said so, and the capture is to be
+ * freed all the same. */
+int cli_read_signals(const char *path, const char *const *wanted, const bool *must, int *channels,
+                     cli_signals *signals);
 
 /** Output to a file, whole or not at all, or to stdout. */
 typedef struct cli_output {

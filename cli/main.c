@@ -19,6 +19,7 @@ static const cli_verb verbs[] = {
     {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
     {"steps", "the explained register writes of a bring-up, as text, Markdown or C", cli_steps},
     {"measure", "frequency, duty, widths of every signal of a VCD file", cli_measure},
+    {"spi", "captured pins of a VCD file as exchanges, with mode, clock and what is wrong", cli_spi},
     {"serial", "a captured pin of a VCD file as serial bytes, with their errors", cli_serial},
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
     {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},

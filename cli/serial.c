@@ -1,6 +1,4 @@
 /* SPDX-License-Identifier: MIT */
-#include <string.h>
-
 #include "cli.h"
 #include "wadium/host/decode.h"
 
@@ -9,36 +7,6 @@ typedef struct serial_flags {
     gboolean inverted;
     int baud;
 } serial_flags;
-
-typedef struct reading {
-    wad_capture *capture;
-    const char *wanted;
-    GPtrArray *names;
-    int channel; /* of the file; -1: not found */
-    uint64_t end;
-} reading;
-
-static void on_channel(void *ctx, unsigned number, const char *name)
-{
-    reading *r = ctx;
-    g_ptr_array_add(r->names, g_strdup(name));
-    if (!strcmp(name, r->wanted)) {
-        r->channel = (int)number;
-        wad_capture_channel(r->capture, name);
-    }
-}
-
-static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
-{
-    reading *r = ctx;
-    if ((int)channel == r->channel)
-        wad_capture_edge(r->capture, 0, ps, level);
-}
-
-static void on_end(void *ctx, uint64_t ps)
-{
-    ((reading *)ctx)->end = ps;
-}
 
 static int draw(const wad_serial_decoded *d, const serial_flags *f, const char *name)
 {
@@ -55,42 +23,37 @@ static int draw(const wad_serial_decoded *d, const serial_flags *f, const char *
     return status;
 }
 
-static int decode(const reading *r, const serial_flags *f)
+static int decode(const cli_signals *s, const serial_flags *f, const char *name)
 {
     wad_serial_format format = {{f->baud, 1}, 8, 'N', 2};
     char *why;
     if (f->format && !wad_serial_parse(f->format, &format))
         return cli_error("a format is data bits, parity and stop bits: 8N1, 7E1.5");
-    wad_serial_decoded *d = wad_serial_decode(r->capture, 0, r->end, &format, f->inverted, &why);
+    wad_serial_decoded *d =
+        wad_serial_decode(s->capture, 0, s->end_ps, &format, f->inverted, &why);
     if (!d) {
-        int status = cli_error("%s: %s", r->wanted, why);
+        int status = cli_error("%s: %s", name, why);
         g_free(why);
         return status;
     }
-    wad_show_serial(d, r->wanted, stdout);
+    wad_show_serial(d, name, stdout);
     int status = d->framing || d->parity ? CLI_FAILED : CLI_GOOD;
-    if (f->output && draw(d, f, r->wanted) != CLI_GOOD)
+    if (f->output && draw(d, f, name) != CLI_GOOD)
         status = CLI_USAGE;
     wad_serial_decoded_free(d);
     return status;
 }
 
-static int read_and_decode(const char *path, reading *r, const serial_flags *f)
+static int read_and_decode(const char *path, const char *name, const serial_flags *f)
 {
-    wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {on_channel, on_edge, on_end, r};
-    bool ok = wad_vcd_read(path, &listener, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
-    if (!ok)
-        return CLI_USAGE;
-    if (r->channel >= 0)
-        return decode(r, f);
-    g_ptr_array_add(r->names, NULL);
-    char *names = g_strjoinv(", ", (char **)r->names->pdata);
-    int status = cli_error("%s has no signal '%s'; it has %s", path, r->wanted,
-                           *names ? names : "none of one bit");
-    g_free(names);
+    const char *const wanted[] = {name, NULL};
+    const bool must = true;
+    int channel;
+    cli_signals s;
+    int status = cli_read_signals(path, wanted, &must, &channel, &s);
+    if (status == CLI_GOOD)
+        status = decode(&s, f, name);
+    wad_capture_free(s.capture);
     return status;
 }
 
@@ -115,8 +78,6 @@ int cli_serial(int argc, char **argv)
                      "errors.",
                      entries, &status))
         return status;
-    reading r = {wad_capture_new(), argc == 3 ? argv[2] : "",
-                 g_ptr_array_new_with_free_func(g_free), -1, 0};
     if (argc != 3)
         status = cli_error("serial takes a VCD file and one of its signals; see 'wadium serial "
                            "--help'");
@@ -125,9 +86,7 @@ int cli_serial(int argc, char **argv)
     else if ((f.from || f.to) && !f.output)
         status = cli_error("--from and --to are the ends of a picture: say -o FILE.png");
     else
-        status = read_and_decode(argv[1], &r, &f);
-    wad_capture_free(r.capture);
-    g_ptr_array_free(r.names, TRUE);
+        status = read_and_decode(argv[1], argv[2], &f);
     g_free(f.format);
     g_free(f.output);
     g_free(f.from);

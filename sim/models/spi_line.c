@@ -135,7 +135,7 @@ static void check(wad_model *m, const wad_spi_part *end)
     wadi_slot stand_in = {.address = m->block->inst->base};
     if (end->modes && !(end->modes >> mode_of(s) & 1))
         report_mode(m, end);
-    if (end->lsb_first != s->lsb_first)
+    if (!end->any_order && end->lsb_first != s->lsb_first)
         wadi_report_at(m->sim, WAD_FINDING_SPI_MODE, &stand_in, &s->format_trace,
                        "%s takes the %s significant bit first, %s sends the %s first", end->name,
                        end->lsb_first ? "least" : "most", name, s->lsb_first ? "least" : "most");

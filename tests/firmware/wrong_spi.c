@@ -123,6 +123,8 @@ static void act(void)
         if (RIGHT)
             (void)wad_get(PORT, R.rx_data);
     }
+    while (!RIGHT && wad_get(PORT, R.busy)) {
+    }
     while (!RIGHT && wad_get(PORT, R.rx_ready))
         (void)wad_get(PORT, R.rx_data);
 #elif WRONG == 913

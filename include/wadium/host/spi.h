@@ -42,7 +42,7 @@ typedef struct wad_spi_part {
     bool select_high;
     unsigned modes;        /**< that it takes, bit by mode; 0: any */
     unsigned bits;         /**< frames are whole multiples of so many; 0: any */
-    bool lsb_first;
+    bool lsb_first, any_order;
     wad_rational limit_hz; /**< 0: none */
 } wad_spi_part;
 
