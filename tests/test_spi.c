@@ -259,9 +259,59 @@ static void test_echo(void **state)
     end_clean();
 }
 
+/* ---- an echo in another mode, or with the other bit order ---- */
+
+static wad_pattern patterns[4], other_order;
+
+static wad_pattern pattern_of(unsigned mode, unsigned echo_mode, bool lsb)
+{
+    uint8_t out[64], in[64];
+    wad_exchange_check check = {.pattern = WAD_PATTERN_OTHER};
+    link_.mode = (uint8_t)mode;
+    echo.high = echo_mode >> 1;
+    echo.phase = echo_mode & 1;
+    echo.lsb = lsb;
+    echo.out = 0;
+    for (unsigned i = 0; i < sizeof out; i++)
+        out[i] = (uint8_t)any();
+    bus.set_for = NULL;
+    status = wad_spi_add(&device, &bus, &link_, NULL);
+    if (status == WAD_OK)
+        status = wad_spi_exchange(&device, out, in, sizeof out, 5000);
+    if (status == WAD_OK)
+        (void)!wad_check_exchange(out, in + 1, sizeof out - 1, 8, &check);
+    return check.pattern;
+}
+
+static int mismatch_main(void)
+{
+    link_ = (wad_spi_link){.hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1};
+    echo.bits = 8;
+    status = open_bus(&config);
+    for (unsigned mode = 0; mode < 4; mode++)
+        patterns[mode] = pattern_of(mode, mode ^ 1, false);
+    other_order = pattern_of(0, 0, true);
+    return rest();
+}
+
+static void test_another_mode(void **state)
+{
+    (void)state;
+    jumper = false;
+    echo.present = true;
+    run(mismatch_main, S / 100, WAD_RUN_TIME);
+    assert_int_equal(status, WAD_OK);
+    for (unsigned mode = 0; mode < 4; mode++)
+        assert_int_equal(patterns[mode], WAD_PATTERN_LATE);
+    /* turned round on the way in and on the way out: no echo can show it */
+    assert_int_equal(other_order, WAD_PATTERN_SAME);
+    end_clean();
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback),
-                                       cmocka_unit_test(test_echo)};
+                                       cmocka_unit_test(test_echo),
+                                       cmocka_unit_test(test_another_mode)};
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -105,7 +105,7 @@ static void read_words(wad_model *m, spi_state *s)
 
 static unsigned under_way(const spi_state *s)
 {
-    return s->out.n + (s->stage == STAGE_SHIFT || (!s->controller && s->edge));
+    return s->controller ? s->out.n + (s->stage == STAGE_SHIFT) : s->edge != 0;
 }
 
 /* Whatever is under way breaks off. */
