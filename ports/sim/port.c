@@ -134,6 +134,8 @@ void wad_port_unhandled(unsigned vector)
 
 void wad_port_tell_short(uint32_t received, uint32_t compared)
 {
+    if (!wadi_current) /* comparing touches no chip */
+        return;
     ENTER(sim);
     wadi_report(sim, WAD_FINDING_SPI_SHORT, NULL,
                 "%u frames are compared, and %u were received: the others are what memory was "
