@@ -11,10 +11,10 @@
 
 #define US       UINT64_C(1000000)
 #define MS       (1000 * US)
-#define FIRST_FROM (10 * MS)
-#define FIRST_TO (13 * MS)
-#define SECOND_FROM (21 * MS)
-#define SECOND_TO (65 * MS)
+#define FIRST_FROM (2 * MS)
+#define FIRST_TO (5 * MS)
+#define SECOND_FROM (2 * MS)
+#define SECOND_TO (46 * MS)
 #define SECTOR   4096u
 #define RECORD   16u
 #define SLOTS    (SECTOR / RECORD)
@@ -235,7 +235,7 @@ static unsigned cut_everywhere(uint32_t before, uint64_t from, uint64_t to, uint
 static void no_cut_in_a_page_write_loses_a_record(void **state)
 {
     (void)state;
-    unsigned cuts = cut_everywhere(1, FIRST_FROM, FIRST_TO, 20 * US, 25 * MS, 1);
+    unsigned cuts = cut_everywhere(1, FIRST_FROM, FIRST_TO, 20 * US, 8 * MS, 1);
     print_message("%u cuts in the writing of a record\n", cuts);
     assert_true(cuts > 300);
 }
@@ -244,7 +244,7 @@ static void no_cut_in_a_page_write_loses_a_record(void **state)
 static void no_cut_across_a_sector_s_end_loses_a_record(void **state)
 {
     (void)state;
-    unsigned cuts = cut_everywhere(SLOTS, SECOND_FROM, SECOND_TO, 1 * MS, 60 * MS, 8);
+    unsigned cuts = cut_everywhere(SLOTS, SECOND_FROM, SECOND_TO, 1 * MS, 8 * MS, 4);
     print_message("%u cuts across the end of a sector\n", cuts);
     assert_true(cuts > 100);
 }

@@ -132,24 +132,34 @@ static wad_status first_of(log *l, unsigned sector, uint32_t *number)
     return st;
 }
 
-/* Behind the last slot that is not blank, in the sector whose first record is the newest. */
+static wad_status read_slot(log *l, unsigned sector, unsigned slot, uint8_t *record)
+{
+    return read_memory(l, address_of(sector, slot), record, RECORD);
+}
+
+/* Slots are used in order, so the first blank one is found by halving; the newest record stands
+ * before it, behind those that were broken off. */
 static wad_status find_end(log *l)
 {
-    uint8_t slots[16 * RECORD];
-    l->slot = 0;
-    for (unsigned at = 0; at < SLOTS; at += 16) {
-        wad_status st = read_memory(l, address_of(l->sector, at), slots, sizeof slots);
-        if (st != WAD_OK)
-            return st;
-        for (unsigned i = 0; i < 16; i++) {
-            log_record r;
-            if (!is_blank(slots + i * RECORD))
-                l->slot = at + i + 1;
-            if (unpack(slots + i * RECORD, &r) && r.number > l->count)
-                l->count = r.number;
-        }
+    uint8_t slot[RECORD];
+    log_record r = {0};
+    unsigned low = 1, high = SLOTS;
+    wad_status st = WAD_OK;
+    while (low < high && st == WAD_OK) {
+        unsigned middle = (low + high) / 2;
+        st = read_slot(l, l->sector, middle, slot);
+        if (is_blank(slot))
+            high = middle;
+        else
+            low = middle + 1;
     }
-    return WAD_OK;
+    l->slot = low;
+    for (unsigned at = low; at-- && st == WAD_OK && !l->count;) {
+        st = read_slot(l, l->sector, at, slot);
+        if (unpack(slot, &r))
+            l->count = r.number;
+    }
+    return st;
 }
 
 wad_status log_open(log *l, wad_spi_device *store, const wad_timebase *time)
@@ -228,11 +238,14 @@ wad_status log_append(log *l, int32_t level_mm, uint32_t time_s)
 
 /* ---- looking one up ---- */
 
+/* Backwards from the end: nearly always it is as many slots back as its number is. */
 wad_status log_find(log *l, uint32_t number, log_record *record)
 {
+    unsigned at = l->sector * SLOTS + l->slot;
     for (unsigned i = 0; i < SECTORS * SLOTS; i++) {
         uint8_t slot[RECORD];
-        wad_status st = read_memory(l, i * RECORD, slot, RECORD);
+        at = at ? at - 1 : SECTORS * SLOTS - 1;
+        wad_status st = read_slot(l, at / SLOTS, at % SLOTS, slot);
         if (st != WAD_OK)
             return st;
         if (unpack(slot, record) && record->number == number)
