@@ -111,23 +111,23 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    unsigned load;        /* percent */
-    GArray *clock_errors; /* wadi_clock_error */
-    GArray *failures;     /* wadi_clock_failure */
-    GArray *requirements; /* wadi_requirement */
-    GArray *peers;        /* wadi_peer_def */
-    GArray *says;         /* wadi_peer_say */
-    GArray *troubles;     /* wadi_trouble */
-    GArray *devices;      /* wadi_spi_def */
-    GArray *values;       /* wadi_spi_value */
-    GArray *jumpers;      /* wadi_jumper_def */
-    GArray *spi_troubles; /* wadi_spi_trouble */
+    unsigned load;          /* percent */
+    GArray *clock_errors;   /* wadi_clock_error */
+    GArray *failures;       /* wadi_clock_failure */
+    GArray *requirements;   /* wadi_requirement */
+    GArray *peers;          /* wadi_peer_def */
+    GArray *says;           /* wadi_peer_say */
+    GArray *troubles;       /* wadi_trouble */
+    GArray *devices;        /* wadi_spi_def */
+    GArray *values;         /* wadi_spi_value */
+    GArray *jumpers;        /* wadi_jumper_def */
+    GArray *spi_troubles;   /* wadi_spi_trouble */
     GArray *power_failures; /* uint64_t */
-    GArray *silences;     /* wadi_silence_rule */
-    GArray *irq_probes;   /* wadi_irq_probe */
-    GArray *probes;       /* wadi_probe */
-    GArray *stimuli;      /* wadi_stimulus */
-    GArray *expects;      /* wadi_expect */
+    GArray *silences;       /* wadi_silence_rule */
+    GArray *irq_probes;     /* wadi_irq_probe */
+    GArray *probes;         /* wadi_probe */
+    GArray *stimuli;        /* wadi_stimulus */
+    GArray *expects;        /* wadi_expect */
 };
 
 /** Carries one statement out; messages go to `src`. */

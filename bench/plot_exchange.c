@@ -119,7 +119,8 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
     static const char *const colours[] = {"#7A4F9A", "#444444", "#2F7D3B", "#0B5C7A"};
     double top = base_of(p, WAD_LINE_SELECT) + (r->has[WAD_LINE_SELECT] ? 1.8 : 0.6);
     fprintf(gp,
-            "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 9\nset rmargin 4\nset bmargin 5\n"
+            "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 9\nset rmargin "
+            "4\nset bmargin 5\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#EEEEEE'\nset title '%s: frames of %u bits, %s first' font ',13' noenhanced\n"
             "set xlabel '%s after %.9g s'\nset xrange [0:%.12g]\nset yrange [-0.2:%g]\n"

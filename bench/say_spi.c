@@ -86,7 +86,8 @@ static void parse_form(wadi_cursor *c, wadi_spi_def *def)
         else if (wadi_take_word(c, "limit"))
             wadi_parse_quantity(&none, c, NULL, WAD_UNIT_HZ, &def->limit_hz);
         else if (!c->failed)
-            wadi_expected(c, "'as KIND', 'chip', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
+            wadi_expected(
+                c, "'as KIND', 'chip', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
         if (!c->failed && def->cls && def->cls->bits &&
             (def->bits != def->cls->bits || def->as_chip))
             fail(c, &where, "this kind of device has one form, with frames of 8 bits");

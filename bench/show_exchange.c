@@ -41,8 +41,9 @@ static void show_head(const wad_exchanges *r, const wad_exchange *x, FILE *out)
         fprintf(out, "                   ^^ a short frame: %u of %u bits\n", x->extra,
                 r->form.bits);
     if (x->disagrees)
-        fprintf(out, "                   ^^ data out and in change at different edges of the clock: "
-                     "the device has another mode\n");
+        fprintf(out,
+                "                   ^^ data out and in change at different edges of the clock: "
+                "the device has another mode\n");
     if (x->early || x->late)
         fprintf(out,
                 "                   ^^ data change within %.3g ns before an edge that takes %u "

@@ -16,10 +16,11 @@ typedef struct wadi_spi_class wadi_spi_class;
 typedef struct wadi_spi_def {
     const char *name;
     const wadi_spi_class *cls;
-    const wad_pin_def *select, *clock, *miso, *mosi; /* the chip's pins; only `select` may be NULL */
+    const wad_pin_def *select, *clock, *miso,
+        *mosi; /* the chip's pins; only `select` may be NULL */
     bool select_high, lsb_first;
     unsigned mode, bits;
-    bool as_chip; /* mode, size and order are what the chip is set to */
+    bool as_chip;          /* mode, size and order are what the chip is set to */
     wad_rational limit_hz; /* 0: none */
     const char *image;     /* file that a memory begins with; NULL: erased */
     const char *keep;      /* file that takes its contents at the end; NULL: none */

@@ -3,13 +3,12 @@
  * A made-up flash memory of 1 MiB: pages of 256 bytes, sectors of 4 KiB.
  *
  *     0x90 identify   3 bytes: 'S', 'k', 20 (2 ** 20 bytes)
- *     0x10 status     bit 0 BUSY, bit 1 ENABLED, bit 2 REFUSED: the last write or erase was not done
- *     0x20 enable     one write or erase is let through; 0x21 takes it back
- *     0x30 read       3 bytes of address, then data on and on
- *     0x40 write      3 bytes of address, then up to 256 bytes, round and round in their page;
- *                     done when the select ends; bits only go from 1 to 0
- *     0x50 erase      3 bytes of address: its sector, to ones; 0x5C erases all
- *     0x60 protect    one byte: so many 64 KiB from the top take no write and no erase
+ *     0x10 status     bit 0 BUSY, bit 1 ENABLED, bit 2 REFUSED: the last write or erase was not
+ * done 0x20 enable     one write or erase is let through; 0x21 takes it back 0x30 read       3
+ * bytes of address, then data on and on 0x40 write      3 bytes of address, then up to 256 bytes,
+ * round and round in their page; done when the select ends; bits only go from 1 to 0 0x50 erase 3
+ * bytes of address: its sector, to ones; 0x5C erases all 0x60 protect    one byte: so many 64 KiB
+ * from the top take no write and no erase
  *
  * As real ones do it takes nothing but status while it is busy, nothing that was not enabled, and
  * nothing whose select ends in the middle of a byte. Power that fails in a write leaves the bytes

@@ -25,7 +25,7 @@ typedef struct thermometer {
     bool ready, busy;
     uint64_t over_ps; /* the conversion's end */
     uint8_t command, crc;
-    unsigned given;   /* bytes since the command, or its last CRC */
+    unsigned given; /* bytes since the command, or its last CRC */
     unsigned address;
     bool gives_low; /* the frame under way is DEGL */
 } thermometer;

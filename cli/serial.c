@@ -29,8 +29,7 @@ static int decode(const cli_signals *s, const serial_flags *f, const char *name)
     char *why;
     if (f->format && !wad_serial_parse(f->format, &format))
         return cli_error("a format is data bits, parity and stop bits: 8N1, 7E1.5");
-    wad_serial_decoded *d =
-        wad_serial_decode(s->capture, 0, s->end_ps, &format, f->inverted, &why);
+    wad_serial_decoded *d = wad_serial_decode(s->capture, 0, s->end_ps, &format, f->inverted, &why);
     if (!d) {
         int status = cli_error("%s: %s", name, why);
         g_free(why);

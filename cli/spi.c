@@ -47,8 +47,8 @@ static int decode(const char *path, const cli_signals *s, const int *channels, c
         return status;
     }
     wad_show_exchanges(x, (unsigned)f->rows, stdout);
-    status = x->shorts || x->glitches || x->early || x->late || x->disagreeing ? CLI_FAILED
-                                                                               : CLI_GOOD;
+    status =
+        x->shorts || x->glitches || x->early || x->late || x->disagreeing ? CLI_FAILED : CLI_GOOD;
     if (f->output && draw(x, f, title) != CLI_GOOD)
         status = CLI_USAGE;
     wad_exchanges_free(x);

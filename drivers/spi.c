@@ -15,8 +15,8 @@ static wad_status find_divider(uint32_t clock_hz, uint32_t hz, uint32_t *value, 
     uint32_t v, scale = 1;
     if (!hz || !clock_hz)
         return WAD_E_ARG;
-    uint32_t wanted = (clock_hz - 1u) / hz + 1u;    /* edges a bit, at least */
-    uint32_t units = (wanted - 1u) / times + 1u;    /* of `times` edges each */
+    uint32_t wanted = (clock_hz - 1u) / hz + 1u; /* edges a bit, at least */
+    uint32_t units = (wanted - 1u) / times + 1u; /* of `times` edges each */
     if (R.divider_power) {
         for (v = 0; scale < units && v <= most; v++)
             scale *= R.divider_power;
@@ -157,8 +157,7 @@ wad_status wad_spi_add(wad_spi_device *device, wad_spi *bus, const wad_spi_link 
     if (!find_bits(l.bits, &bits) || !has_all(&l))
         return WAD_E_ABSENT;
     wad_status st =
-        bus->is_device ? WAD_OK
-                       : find_divider(bus->block->clock_hz(), l.hz, &divider, &achieved);
+        bus->is_device ? WAD_OK : find_divider(bus->block->clock_hz(), l.hz, &divider, &achieved);
     if (st != WAD_OK)
         return st;
     *device = (wad_spi_device){.bus = bus, .link = l, .hz = achieved, .divider = divider};

@@ -44,8 +44,8 @@ static size_t frames_of(const wad_spi_job *job)
 
 wad_status wadi_spi_examine(wad_spi_job *job)
 {
-    if (!job->device || !job->device->bus || (job->n_out && !job->out) ||
-        (job->n_in && !job->in) || !frames_of(job))
+    if (!job->device || !job->device->bus || (job->n_out && !job->out) || (job->n_in && !job->in) ||
+        !frames_of(job))
         return WAD_E_ARG;
     return job->state == WAD_SPI_OVER ? WAD_OK : WAD_E_STATE;
 }
@@ -65,8 +65,8 @@ static void fill(const wad_spi_job *job)
 bool wadi_spi_pump(wad_spi *bus, wad_spi_job *job)
 {
     uintptr_t base = bus->block->base;
-    const uint32_t mask = job->device->link.bits >= 32u ? 0xFFFFFFFFu
-                                                        : (1u << job->device->link.bits) - 1u;
+    const uint32_t mask =
+        job->device->link.bits >= 32u ? 0xFFFFFFFFu : (1u << job->device->link.bits) - 1u;
     while (job->moved < bus->sent && spi_came(bus)) {
         frame_in(job, job->moved, wadi_read(base, R.rx_data.off, R.rx_data.size) & mask);
         job->moved = job->moved + 1u;

@@ -18,6 +18,7 @@ static const wad_role_info watchdog_roles[] = {WAD_ROLES_WATCHDOG(ROLE_INFO)};
 static const wad_role_info tick_roles[] = {WAD_ROLES_TICK(ROLE_INFO)};
 static const wad_role_info encoder_roles[] = {WAD_ROLES_ENCODER(ROLE_INFO)};
 static const wad_role_info uart_roles[] = {WAD_ROLES_UART(ROLE_INFO)};
+static const wad_role_info frames_roles[] = {WAD_ROLES_FRAMES(ROLE_INFO)};
 static const wad_role_info spi_roles[] = {WAD_ROLES_SPI(ROLE_INFO)};
 static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
 

@@ -741,6 +741,6 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
     wadi_model_counter, wadi_model_watchdog, wadi_model_timebase, wadi_model_tick,
-    wadi_model_encoder, wadi_model_uart, wadi_model_spi;
+    wadi_model_encoder, wadi_model_uart, wadi_model_spi, wadi_model_frames;
 
 #endif

@@ -143,7 +143,8 @@ static uint32_t divide(const uint8_t *data, size_t n, unsigned width, uint32_t p
         b[i] ^= start >> (width - 1 - i) & 1;
     for (size_t i = 0; i < n * 8; i++)
         for (unsigned k = 0; b[i] && k <= width; k++)
-            b[i + k] ^= k && polynomial >> (width - k) & 1; /* b[i] itself stays, and is done with */
+            b[i + k] ^=
+                k && polynomial >> (width - k) & 1; /* b[i] itself stays, and is done with */
     for (unsigned i = 0; i < width; i++)
         rest = rest << 1 | b[n * 8 + i];
     g_free(b);

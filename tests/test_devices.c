@@ -247,7 +247,7 @@ static int flash_main(void)
     while (status == WAD_OK && flash_status() & 1)
         wad_delay_ms(&base, 1);
     read_flash(0x01230, got + 31, 2);
-    read_flash(0x02004, got + 33, 2); /* the next sector stands */
+    read_flash(0x02004, got + 33, 2);    /* the next sector stands */
     const uint8_t protect[] = {0x60, 1}; /* the last 64 KiB */
     if (status == WAD_OK)
         status = wad_spi_write(&store, protect, 2, 1000);
@@ -273,12 +273,27 @@ static void the_flash_memory_writes_erases_and_refuses(void **state)
         assert_int_equal(got[i], (uint8_t)(i * 7 + 1));
     const uint8_t want_flags[] = {0, 4, 1, 4, 0};
     assert_memory_equal(flags, want_flags, sizeof want_flags);
-    const uint8_t want[] = {0xFF, 0xFF, 0xFF, 0xFF,                  /* not enabled */
-                            (uint8_t)(252 * 7 + 1), (uint8_t)(253 * 7 + 1),
-                            (uint8_t)(254 * 7 + 1), (uint8_t)(255 * 7 + 1), 1, 8, 15, 22,
-                            0x01 & 0x0F, 0xFF, 0xFF,                 /* busy: a line of ones */
-                            0xFF, 0xFF, 1, 8,                        /* erased; the next one not */
-                            1, 0xFF};                                /* protected from there on */
+    const uint8_t want[] = {0xFF,
+                            0xFF,
+                            0xFF,
+                            0xFF, /* not enabled */
+                            (uint8_t)(252 * 7 + 1),
+                            (uint8_t)(253 * 7 + 1),
+                            (uint8_t)(254 * 7 + 1),
+                            (uint8_t)(255 * 7 + 1),
+                            1,
+                            8,
+                            15,
+                            22,
+                            0x01 & 0x0F,
+                            0xFF,
+                            0xFF, /* busy: a line of ones */
+                            0xFF,
+                            0xFF,
+                            1,
+                            8, /* erased; the next one not */
+                            1,
+                            0xFF}; /* protected from there on */
     assert_memory_equal(got + 16, want, sizeof want);
     assert_true(notes_say(r, "the page write at 0x01200 was not done: it was not enabled"));
     assert_true(notes_say(r, "command 0x30 came while it was busy"));
@@ -313,8 +328,8 @@ static void power_fails_in_the_middle_of_a_page(void **state)
     char *folder = test_folder(), *path = g_build_filename(folder, "kept.bin", NULL), *bytes;
     char *keep = g_strdup_printf("keep STORE in \"%s\"", path);
     gsize n;
-    const char *const say[] = {"spi STORE", "power fails at 1 ms", keep, "run 10 ms",
-                               "expect no findings", NULL};
+    const char *const say[] = {"spi STORE", "power fails at 1 ms", keep,
+                               "run 10 ms", "expect no findings",  NULL};
     wad_bench *bench;
     (void)state;
     lives = 0;

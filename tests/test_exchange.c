@@ -201,8 +201,9 @@ static void what_is_wrong_is_counted(void **state)
     assert_non_null(strstr(text, "^^ a short frame: 5 of 8 bits"));
     assert_non_null(strstr(text, "^^ a glitch: selected for less than a bit"));
     assert_non_null(strstr(text, "the device has another mode"));
-    assert_non_null(strstr(text, "3 exchanges, 2 frames of 8 bits, most significant first; 1 short, "
-                                 "1 select glitch, "));
+    assert_non_null(strstr(text,
+                           "3 exchanges, 2 frames of 8 bits, most significant first; 1 short, "
+                           "1 select glitch, "));
     free(text);
     wad_exchanges_free(x);
     wad_capture_free(m.capture);
@@ -216,7 +217,8 @@ static void setup_and_hold_are_measured(void **state)
     frame(&m, 0xAA, 0x55, 8); /* each bit changes, half a bit before it is taken less 1 ns */
     chip_select(&m, false);
     const uint64_t margin = HALF - 1000;
-    wad_exchanges *x = decode(&m, all_lines, (wad_exchange_form){.mode = 0, .setup_ps = margin - 1});
+    wad_exchanges *x =
+        decode(&m, all_lines, (wad_exchange_form){.mode = 0, .setup_ps = margin - 1});
     assert_int_equal(x->early, 0);
     wad_exchanges_free(x);
     x = decode(&m, all_lines, (wad_exchange_form){.mode = 0, .setup_ps = margin});

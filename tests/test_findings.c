@@ -56,8 +56,8 @@ static bool follows(unsigned kind, unsigned from)
     /* a dead block cannot be written; what a loop waits for is shared */
     return kind == from || (from == 306 && kind == 101) || (from == 105 && kind == 106) ||
            (from == 802 && (kind == 803 || kind == 810)) || (from == 809 && kind == 801) ||
-           (from == 912 && kind == 904) ||
-           (from == 810 && (kind == 802 || kind == 803)) || (from == 705 && kind == 701);
+           (from == 912 && kind == 904) || (from == 810 && (kind == 802 || kind == 803)) ||
+           (from == 705 && kind == 701);
 }
 
 /* Some mistakes need a chip that has what can be got wrong. */
@@ -117,16 +117,16 @@ static bool has_peer(unsigned number)
 
 static const char *peer_of(unsigned number)
 {
-    return number == 809      ? "uart LINK at 9600"
-           : number == 811    ? "drive PA10 low"
-           : number == 910    ? "drive PB12 high\ndrive PB13 low\ndrive PB12 low at 50 ms\n"
-                                "drive PB13 pulses 10 kHz at 51 ms for 800 us\n"
-                                "drive PB12 high at 52 ms"
-           : number == 911    ? "drive PB12 high\ndrive PB12 low at 50 ms"
-           : number == 914    ? "spi THERMO limit 2 MHz\nspi STORE"
+    return number == 809        ? "uart LINK at 9600"
+           : number == 811      ? "drive PA10 low"
+           : number == 910      ? "drive PB12 high\ndrive PB13 low\ndrive PB12 low at 50 ms\n"
+                                  "drive PB13 pulses 10 kHz at 51 ms for 800 us\n"
+                                  "drive PB12 high at 52 ms"
+           : number == 911      ? "drive PB12 high\ndrive PB12 low at 50 ms"
+           : number == 914      ? "spi THERMO limit 2 MHz\nspi STORE"
            : has_device(number) ? "spi THERMO limit 2 MHz"
-           : has_peer(number) ? "uart LINK at 115200 format \"8E1\""
-                              : "seed 1";
+           : has_peer(number)   ? "uart LINK at 115200 format \"8E1\""
+                                : "seed 1";
 }
 
 static const char *sends_of(unsigned number)
@@ -178,10 +178,9 @@ static void every_finding_has_a_firmware_that_earns_it(void **state)
 /* The same tasks done well: no finding at all. */
 static void right_twins_raise_nothing(void **state)
 {
-    static const unsigned numbers[] = {106, 211, 309, 310, 311, 312, 313, 314, 602, 801,
-                                       802, 803, 804, 805, 806, 807, 808, 810, 811, 901, 902,
-                                       903, 904, 905, 906, 907, 908, 909, 910, 911, 912, 913,
-                                       914};
+    static const unsigned numbers[] = {106, 211, 309, 310, 311, 312, 313, 314, 602, 801, 802,
+                                       803, 804, 805, 806, 807, 808, 810, 811, 901, 902, 903,
+                                       904, 905, 906, 907, 908, 909, 910, 911, 912, 913, 914};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(numbers); i++) {
         wad_bench *bench;

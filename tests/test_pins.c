@@ -215,7 +215,8 @@ static void conflicts_are_named(void **state)
     expect(c16, NULL, "CNT1.CH0@P04 CNT1.CH1@P11",
            "conflict: CNT1 moves as a whole: CH0 on P04 and CH1 on P11 are of different groups\n");
     expect(c16, NULL, "CNT1.CH0=P04",
-           "MAP.ROUTE        0x0004  CNT0 0 off, CNT1 1 group1, TIME 0 off, UART0 0 off, SPI0 0 off\n");
+           "MAP.ROUTE        0x0004  CNT0 0 off, CNT1 1 group1, TIME 0 off, UART0 0 off, SPI0 0 "
+           "off\n");
     expect(c8, NULL, "CNT0.CH0",
            "PORT1.FUNC is locked: open after 0x93, 0x6C to KEY, for 1 write\n");
     expect(c32, NULL, "UART0.RX=PA10", "PINA.FUNC[1]     0x00000200  PIN[10] 2\n");

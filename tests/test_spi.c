@@ -13,8 +13,8 @@
 
 #include "corran32_roles.h"
 
-#define S  WAD_PS_PER_S
-#define N  6 /* frames a case */
+#define S WAD_PS_PER_S
+#define N 6 /* frames a case */
 
 static wad_sim *sim;
 static wad_timebase base;
@@ -172,7 +172,7 @@ static void put(void *memory, size_t i, unsigned bits, uint32_t word)
 
 static uint32_t get(const void *memory, size_t i, unsigned bits)
 {
-    return bits <= 8 ? ((const uint8_t *)memory)[i]
+    return bits <= 8    ? ((const uint8_t *)memory)[i]
            : bits <= 16 ? ((const uint16_t *)memory)[i]
                         : ((const uint32_t *)memory)[i];
 }
@@ -224,7 +224,8 @@ static int every_case(void)
     if (open_bus(&config) != WAD_OK || wad_spi_background(&bus, 1) != WAD_OK)
         return 1;
     wad_irq_global_on();
-    link_ = (wad_spi_link){.hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 1};
+    link_ = (wad_spi_link){
+        .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 1};
     for (unsigned mode = 0; mode < 4; mode++)
         for (unsigned lsb = 0; lsb < 2; lsb++)
             for (unsigned bits = 4; bits <= 32; bits++)
@@ -310,8 +311,7 @@ static void test_another_mode(void **state)
 
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback),
-                                       cmocka_unit_test(test_echo),
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback), cmocka_unit_test(test_echo),
                                        cmocka_unit_test(test_another_mode)};
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

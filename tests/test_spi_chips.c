@@ -12,8 +12,15 @@ static void one_chip(const char *board_name, const char *firmware, const char *j
         char *run = g_strdup_printf("run %s", time);
         char *level = g_strdup_printf("expect level1 is %s at %s", cut ? "low" : "high", time);
         char *warn = g_strdup_printf("expect warn is %s at %s", cut ? "high" : "low", time);
-        const char *const say[] = {jumper, cut ? "cut J1" : "seed 1", "capture LEVEL1",
-                                   "capture WARN", run, level, warn, "expect no findings", NULL};
+        const char *const say[] = {jumper,
+                                   cut ? "cut J1" : "seed 1",
+                                   "capture LEVEL1",
+                                   "capture WARN",
+                                   run,
+                                   level,
+                                   warn,
+                                   "expect no findings",
+                                   NULL};
         wad_bench_result *r = test_run(board, &bench, firmware, say);
         if (!r->passed) {
             wad_report_text(r, stderr);

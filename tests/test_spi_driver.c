@@ -179,8 +179,8 @@ static wad_pattern told(unsigned mode, unsigned other, bool lsb, bool *found)
     says.lsb = lsb;
     run(2 * MS);
     assert_int_equal(status, WAD_OK);
-    *found = wad_sim_finding_count(sim) == 1 &&
-             wad_sim_finding(sim, 0)->kind == WAD_FINDING_SPI_MODE;
+    *found =
+        wad_sim_finding_count(sim) == 1 && wad_sim_finding(sim, 0)->kind == WAD_FINDING_SPI_MODE;
     end_with(*found);
     return seen;
 }
@@ -261,11 +261,8 @@ static wad_status open_two(void)
 {
     const wad_spi_link to_a = {
         .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 2};
-    const wad_spi_link to_b = {.hz = 500000,
-                               .mode = 3,
-                               .bits = 16,
-                               .by_pin = true,
-                               .select_pin = CORRAN32_PB5};
+    const wad_spi_link to_b = {
+        .hz = 500000, .mode = 3, .bits = 16, .by_pin = true, .select_pin = CORRAN32_PB5};
     wad_status st = open_bus();
     if (st == WAD_OK)
         st = wad_spi_add(&a, &bus, &to_a, NULL);
@@ -281,14 +278,14 @@ static int queue_main(void)
 {
     status = open_two();
     first = (wad_spi_job){.device = &a, .in = in8, .n_in = sizeof in8, .done = note};
-    next = (wad_spi_job){
-        .device = &b, .out = out16, .n_out = 4, .in = in16, .n_in = 4, .done = note};
+    next =
+        (wad_spi_job){.device = &b, .out = out16, .n_out = 4, .in = in16, .n_in = 4, .done = note};
     again = (wad_spi_job){.device = &a, .in = in8 + 1, .n_in = 1, .skip = 2, .done = note};
     if (status == WAD_OK)
         status = wad_spi_submit(&first);
     if (status == WAD_OK)
         status = wad_spi_submit(&next);
-    more[8] = wad_spi_submit(&next);                /* it waits already */
+    more[8] = wad_spi_submit(&next);                     /* it waits already */
     more[9] = wad_spi_exchange(&a, known, in16, 2, 100); /* the bus is not idle */
     more[10] = wad_spi_begin(&a);
     return rest();
@@ -536,9 +533,9 @@ static int slips_main(void)
 
 static void what_cannot_be_is_refused(void **state)
 {
-    static const wad_status want[] = {
-        WAD_E_ARG, WAD_E_RANGE, WAD_E_RANGE, WAD_E_RANGE, WAD_E_ARG,   WAD_E_ARG, WAD_OK, WAD_E_ARG,
-        WAD_E_ARG, WAD_E_ARG,   WAD_E_STATE, WAD_E_STATE, WAD_OK, WAD_E_ARG, WAD_OK};
+    static const wad_status want[] = {WAD_E_ARG,   WAD_E_RANGE, WAD_E_RANGE, WAD_E_RANGE, WAD_E_ARG,
+                                      WAD_E_ARG,   WAD_OK,      WAD_E_ARG,   WAD_E_ARG,   WAD_E_ARG,
+                                      WAD_E_STATE, WAD_E_STATE, WAD_OK,      WAD_E_ARG,   WAD_OK};
     (void)state;
     begin(slips_main);
     run(10 * MS);

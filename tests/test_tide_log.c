@@ -9,15 +9,15 @@
 
 #include "support.h"
 
-#define US       UINT64_C(1000000)
-#define MS       (1000 * US)
-#define FIRST_FROM (2 * MS)
-#define FIRST_TO (5 * MS)
+#define US          UINT64_C(1000000)
+#define MS          (1000 * US)
+#define FIRST_FROM  (2 * MS)
+#define FIRST_TO    (5 * MS)
 #define SECOND_FROM (2 * MS)
-#define SECOND_TO (46 * MS)
-#define SECTOR   4096u
-#define RECORD   16u
-#define SLOTS    (SECTOR / RECORD)
+#define SECOND_TO   (46 * MS)
+#define SECTOR      4096u
+#define RECORD      16u
+#define SLOTS       (SECTOR / RECORD)
 
 static wad_board *board;
 static char *folder, *image, *kept;

@@ -208,10 +208,11 @@ static bool compile(builder *w, const char *source, bool users)
 static bool compile_all(builder *w)
 {
     static const char *const drivers[] = {
-        "block.c", "status.c",       "clock.c",   "clock_watch.c", "irq.c",       "pin.c",
-        "timer.c", "timer_output.c", "divider.c", "timebase.c",    "alarm.c",     "input.c",
-        "tick.c",  "encoder.c",      "uart.c",    "uart_wait.c",   "uart_ring.c", "uart_transfer.c",
-        "spi.c", "spi_wait.c", "spi_queue.c", "check.c", "line.c",  "print.c",        "watchdog.c"};
+        "block.c",     "status.c",    "clock.c",         "clock_watch.c", "irq.c",
+        "pin.c",       "timer.c",     "timer_output.c",  "divider.c",     "timebase.c",
+        "alarm.c",     "input.c",     "tick.c",          "encoder.c",     "uart.c",
+        "uart_wait.c", "uart_ring.c", "uart_transfer.c", "spi.c",         "spi_wait.c",
+        "spi_queue.c", "check.c",     "line.c",          "print.c",       "watchdog.c"};
     bool ok = true;
     for (unsigned i = 0; w->b->sources[i]; i++)
         ok = compile(w, w->b->sources[i], true) && ok;

@@ -58,9 +58,9 @@ typedef struct wad_spi_link {
     bool by_pin;           /**< the select is a pin of the port instead ... */
     wad_pin select_pin;    /**< ... this one */
     bool select_high;      /**< active high */
-    uint8_t setup;         /**< half bits from the select to the first frame; block's selects only */
-    uint8_t hold;          /**< half bits from the last edge to the select's end */
-    uint8_t gap;           /**< half bits between frames, and after a select */
+    uint8_t setup; /**< half bits from the select to the first frame; block's selects only */
+    uint8_t hold;  /**< half bits from the last edge to the select's end */
+    uint8_t gap;   /**< half bits between frames, and after a select */
 } wad_spi_link;
 
 /** A device in use. The caller owns it; it must outlive the use. */

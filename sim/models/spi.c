@@ -40,7 +40,7 @@ void wadi_spi_update(wad_model *m)
     bool asks = false;
     wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
     wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
-    wad_model_put(m, ROLE_busy, 0, s->controller ? wadi_spi_busy(s) : s->edge != 0);
+    wad_model_put(m, ROLE_busy, 0, s->controller ? wadi_spi_busy(s) : s->shift.edge != 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(pairs) && !asks; i++)
         asks = wad_model_get(m, pairs[i].enable, 0) && wad_model_get(m, pairs[i].flag, 0);
     wad_model_line(m, 0, asks);
@@ -105,7 +105,7 @@ static void read_words(wad_model *m, spi_state *s)
 
 static unsigned under_way(const spi_state *s)
 {
-    return s->controller ? s->out.n + (s->stage == STAGE_SHIFT) : s->edge != 0;
+    return s->controller ? s->out.n + (s->stage == STAGE_SHIFT) : s->shift.edge != 0;
 }
 
 /* Whatever is under way breaks off. */

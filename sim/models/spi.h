@@ -5,6 +5,7 @@
 #define WADI_SPI_H
 
 #include "../internal.h"
+#include "shift.h"
 #include "wadium/kinds.h"
 
 enum {
@@ -24,11 +25,11 @@ typedef struct spi_fifo {
 /* What a controller is about. */
 typedef enum spi_stage {
     STAGE_REST,
-    STAGE_START,  /* the first edge of the clock is awaited, for the select or the frame */
-    STAGE_SETUP,  /* selected; the frame comes */
-    STAGE_SHIFT,  /* a frame */
-    STAGE_HOLD,   /* the last edge is over; the select ends */
-    STAGE_PAUSE   /* no select, or between frames */
+    STAGE_START, /* the first edge of the clock is awaited, for the select or the frame */
+    STAGE_SETUP, /* selected; the frame comes */
+    STAGE_SHIFT, /* a frame */
+    STAGE_HOLD,  /* the last edge is over; the select ends */
+    STAGE_PAUSE  /* no select, or between frames */
 } spi_stage;
 
 typedef struct spi_state {
@@ -43,17 +44,15 @@ typedef struct spi_state {
     spi_fifo out, in;
     /* the frame under way */
     spi_stage stage;
-    unsigned edge; /* changes of the clock so far, 2 a bit */
-    uint64_t at;   /* clock edge on which the stage began */
-    unsigned shift_bits;
-    uint32_t word_out, word_in;
+    uint64_t at; /* clock edge on which the stage began */
+    wadi_shift shift;
     wad_event next;
-    bool active;      /* a chip select is, `selected` */
+    bool active; /* a chip select is, `selected` */
     unsigned selected;
-    bool checked;     /* the devices, since the format or the select changed */
+    bool checked; /* the devices, since the format or the select changed */
     /* lines as heard */
     bool clock_in, mosi_in, miso_in, select_in;
-    bool loaded; /* device: the frame to send has been taken */
+    bool loaded;     /* device: the frame to send has been taken */
     unsigned frames; /* device: since it was selected */
     /* habits */
     unsigned moves, seen; /* as kind uart */

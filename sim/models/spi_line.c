@@ -22,7 +22,7 @@ static void describe(wad_model *m, wad_spi_port *port)
                            .format = {mode_of(s), s->bits, s->lsb_first, {0, 1}},
                            .on = s->on,
                            .controller = s->controller,
-                           .busy = s->controller ? wadi_spi_busy(s) : s->edge != 0,
+                           .busy = s->controller ? wadi_spi_busy(s) : s->shift.edge != 0,
                            .clock = pin_of(m, ROLE_clock),
                            .mosi = pin_of(m, ROLE_mosi),
                            .miso = pin_of(m, ROLE_miso)};
@@ -81,10 +81,10 @@ static void on_select(void *ctx, uint64_t ps, wad_level level)
         s->checked = false;
         return;
     }
-    if (s->stage == STAGE_SHIFT && s->edge)
+    if (s->stage == STAGE_SHIFT && s->shift.edge)
         wadi_report(d->sim, WAD_FINDING_SPI_CUT, NULL,
                     "the select of %s, pin %s, ended in bit %u of a frame of %u", d->end.name,
-                    d->end.select->name, (s->edge + 1) / 2, s->shift_bits);
+                    d->end.select->name, (s->shift.edge + 1) / 2, s->shift.bits);
     else if (s->stage == STAGE_SHIFT || s->stage == STAGE_START)
         wadi_report(d->sim, WAD_FINDING_SPI_CUT, NULL,
                     "the select of %s, pin %s, ended before the first bit of a frame that had been "

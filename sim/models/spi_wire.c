@@ -1,10 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/*
- * Kind spi: clock, bits and selects. A frame of n bits takes 2 n half bits from its begin: the
- * clock changes at the end of each. Phase 0: a bit stands on the wire from the begin, is taken at
- * the first change and followed by the next bit at the second; phase 1: it comes with the first
- * change and is taken at the second. What is taken at a change is what stood there before it.
- */
+/* Kind spi: clock, selects and frames, which shift.h takes apart. */
 #include "spi.h"
 
 bool wadi_spi_busy(const spi_state *s)
@@ -20,41 +15,35 @@ static bool select_level(wad_model *m, unsigned i, bool active)
 
 /* ---- bits ---- */
 
-static bool bit_of(const spi_state *s, uint32_t word, unsigned i)
-{
-    return word >> (s->lsb_first ? i : s->shift_bits - 1 - i) & 1;
-}
-
-static void take_bit(spi_state *s, unsigned i, bool level)
-{
-    unsigned place = s->lsb_first ? i : s->shift_bits - 1 - i;
-    s->word_in |= (uint32_t)level << place;
-}
-
 /* What comes in: of the wire, or of the own data. */
-static bool heard(const spi_state *s, unsigned i)
+static bool heard(const spi_state *s, unsigned k)
 {
     if (s->loop)
-        return bit_of(s, s->word_out, i);
+        return wadi_shift_bit(&s->shift, k / 2);
     return s->controller ? s->miso_in : s->mosi_in;
 }
 
 static void show_bit(wad_model *m, const spi_state *s, unsigned i)
 {
-    wad_model_drive(m, s->controller ? ROLE_mosi : ROLE_miso, 0, bit_of(s, s->word_out, i));
+    wad_model_drive(m, s->controller ? ROLE_mosi : ROLE_miso, 0, wadi_shift_bit(&s->shift, i));
 }
 
-/* One change of the clock, the k-th of a frame: a bit is taken, or the next one shown. */
-static bool takes(const spi_state *s, unsigned k)
+static void begin_shift(wad_model *m, spi_state *s, uint32_t word)
 {
-    return (k & 1) == s->phase;
+    s->shift.phase = s->phase;
+    s->shift.lsb_first = s->lsb_first;
+    wadi_shift_begin(&s->shift, s->bits, word);
+    if (!s->phase)
+        show_bit(m, s, 0);
 }
 
-static void after_change(wad_model *m, const spi_state *s, unsigned k)
+/* What is taken at a change is what stood there before it; what is shown comes behind it. */
+static void take_or_show(wad_model *m, spi_state *s, unsigned k, bool before)
 {
-    unsigned i = (k + 1) / 2; /* phase 0: after the second change the next one's bit */
-    if (!takes(s, k) && (s->phase || i < s->shift_bits))
-        show_bit(m, s, s->phase ? k / 2 : i);
+    if (before && wadi_shift_takes(&s->shift, k))
+        wadi_shift_take(&s->shift, k, heard(s, k));
+    else if (!before && wadi_shift_next(&s->shift, k) >= 0)
+        show_bit(m, s, (unsigned)wadi_shift_next(&s->shift, k));
 }
 
 /* ---- the controller ---- */
@@ -80,15 +69,10 @@ static void drive_select(wad_model *m, spi_state *s, bool active)
 
 static void begin_frame(wad_model *m, spi_state *s, uint64_t at)
 {
-    s->shift_bits = s->bits;
-    s->word_out = wadi_spi_take(&s->out);
-    s->word_in = 0;
-    s->edge = 0;
     if (!s->checked)
         wadi_spi_check(m);
     enter(m, s, STAGE_SHIFT, at, 1);
-    if (!s->phase)
-        show_bit(m, s, 0);
+    begin_shift(m, s, wadi_spi_take(&s->out));
 }
 
 /* The begin of all: the select where the block drives one, else the frame at once. */
@@ -122,8 +106,8 @@ static void deselect(wad_model *m, spi_state *s, uint64_t at)
 
 static void end_frame(wad_model *m, spi_state *s)
 {
-    uint64_t over = s->at + (uint64_t)2 * s->shift_bits * s->half;
-    uint32_t word = s->word_in;
+    uint64_t over = s->at + (uint64_t)2 * s->shift.bits * s->half;
+    uint32_t word = s->shift.in;
     bool pulses = s->active && !s->select_hold;
     s->stage = STAGE_REST;
     if (pulses && s->hold) {
@@ -144,15 +128,14 @@ static void end_frame(wad_model *m, spi_state *s)
 
 static void change_clock(wad_model *m, spi_state *s)
 {
-    unsigned k = s->edge++;
-    if (takes(s, k))
-        take_bit(s, k / 2, heard(s, k / 2));
+    unsigned k = s->shift.edge++;
+    take_or_show(m, s, k, true);
     wad_model_drive(m, ROLE_clock, 0, s->idle_high == (k & 1));
-    after_change(m, s, k);
-    if (s->edge == 2 * s->shift_bits)
+    take_or_show(m, s, k, false);
+    if (wadi_shift_over(&s->shift))
         end_frame(m, s);
     else
-        arm(m, s, s->edge + 1);
+        arm(m, s, s->shift.edge + 1);
 }
 
 static void on_next(wad_event *e)
@@ -203,13 +186,8 @@ void wadi_spi_release(wad_model *m)
 
 static void load(wad_model *m, spi_state *s)
 {
-    s->shift_bits = s->bits;
-    s->word_in = 0;
-    s->edge = 0;
     s->loaded = s->out.n != 0;
-    s->word_out = s->loaded ? wadi_spi_take(&s->out) : 0;
-    if (!s->phase)
-        show_bit(m, s, 0);
+    begin_shift(m, s, s->loaded ? wadi_spi_take(&s->out) : 0);
 }
 
 /* The controller wants a frame that nobody has given. */
@@ -230,23 +208,22 @@ void wadi_spi_hear_clock(wad_model *m, bool level)
     s->clock_in = level;
     if (!changed || !s->on || s->controller || !s->select_in)
         return;
-    if (s->edge == 0 && (level == s->idle_high))
+    if (s->shift.edge == 0 && (level == s->idle_high))
         return; /* no frame begins with a change to rest */
-    if (s->edge == 0) {
+    if (s->shift.edge == 0) {
         if (s->phase || !s->loaded)
             load(m, s);
         if (!s->loaded)
             underrun(m, s);
     }
-    unsigned k = s->edge++;
-    if (takes(s, k))
-        take_bit(s, k / 2, heard(s, k / 2));
-    after_change(m, s, k);
-    if (s->edge < 2 * s->shift_bits)
+    unsigned k = s->shift.edge++;
+    take_or_show(m, s, k, true);
+    take_or_show(m, s, k, false);
+    if (!wadi_shift_over(&s->shift))
         return;
-    uint32_t word = s->word_in;
+    uint32_t word = s->shift.in;
     s->frames++;
-    s->edge = 0;
+    s->shift.edge = 0;
     s->loaded = false;
     if (!s->phase)
         load(m, s);
@@ -265,18 +242,18 @@ void wadi_spi_hear_select(wad_model *m, bool level)
     wad_model_outward(m, ROLE_miso, 0, active);
     if (active) {
         s->frames = 0;
-        s->edge = 0;
+        s->shift.edge = 0;
         s->loaded = false;
         if (!s->phase)
             load(m, s);
     } else {
-        if (s->loaded && s->edge == 0 && s->out.n < s->out.depth) { /* not begun: it stays */
+        if (s->loaded && s->shift.edge == 0 && s->out.n < s->out.depth) { /* not begun: it stays */
             s->out.first = (s->out.first + DEEPEST - 1) % DEEPEST;
-            s->out.item[s->out.first] = s->word_out;
+            s->out.item[s->out.first] = s->shift.out;
             s->out.n++;
         }
         s->loaded = false;
-        s->edge = 0;
+        s->shift.edge = 0;
         is_done(m);
     }
     wadi_spi_update(m);
@@ -306,7 +283,7 @@ void wadi_spi_stop(wad_model *m)
     spi_state *s = wad_model_state(m);
     wad_model_cancel(m, &s->next);
     s->stage = STAGE_REST;
-    s->edge = 0;
+    s->shift.edge = 0;
     s->loaded = false;
     if (s->active)
         drive_select(m, s, false);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Captured pins as exchanges: frames out and in, by select, with clock rate, mode and what is wrong.
+ * Captured pins as exchanges: frames out and in, by select, with clock rate, mode and what is
+ * wrong.
  *
  *     wad_exchange_form form = {.bits = 8, .mode = -1};            the mode from the edges
  *     wad_exchanges *x = wad_exchange_decode(capture, channels, end_ps, &form, &why);
@@ -27,12 +28,12 @@ typedef struct wad_exchange_form {
 /** One select's exchange; without a select, clock edges without a long pause. */
 typedef struct wad_exchange {
     uint64_t from_ps, to_ps;
-    unsigned first, n;  /**< its frames */
-    unsigned extra;     /**< bits behind the last whole frame */
-    unsigned mode;      /**< 0 to 3 */
-    bool ambiguous;     /**< the lower bit of the mode is a guess: data toggle too little */
-    bool disagrees;     /**< data out change at one edge of the clock and data in at the other */
-    double hz, duty;    /**< of the clock; 0 with fewer than two periods */
+    unsigned first, n;    /**< its frames */
+    unsigned extra;       /**< bits behind the last whole frame */
+    unsigned mode;        /**< 0 to 3 */
+    bool ambiguous;       /**< the lower bit of the mode is a guess: data toggle too little */
+    bool disagrees;       /**< data out change at one edge of the clock and data in at the other */
+    double hz, duty;      /**< of the clock; 0 with fewer than two periods */
     unsigned early, late; /**< setup and hold violations */
     bool glitch;          /**< a select shorter than a bit, without a clock */
 } wad_exchange;

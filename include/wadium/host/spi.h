@@ -40,8 +40,8 @@ typedef struct wad_spi_part {
     const char *name; /**< lives as long as the chip */
     const wad_pin_def *select, *clock;
     bool select_high;
-    unsigned modes;        /**< that it takes, bit by mode; 0: any */
-    unsigned bits;         /**< frames are whole multiples of so many; 0: any */
+    unsigned modes; /**< that it takes, bit by mode; 0: any */
+    unsigned bits;  /**< frames are whole multiples of so many; 0: any */
     bool lsb_first, any_order;
     wad_rational limit_hz; /**< 0: none */
 } wad_spi_part;
