@@ -368,7 +368,7 @@ static void pins_are_shown_both_ways(void **state)
     (void)state;
     RUN(pin, "show", "corran32", "pins", "PC0");
     assert_int_equal(pin.status, 0);
-    expect_text(pin.out, "PC0    PINC   CNT0.CH0 fn 1\n");
+    expect_text(pin.out, "PC0    PINC   CNT0.CH0 fn 1, FRM0.SCK fn 4\n");
     done(&pin);
     RUN(block, "show", "corran16", "pins", "CNT1");
     expect_text(block.out, "CH0          out    P04 group 1, P10 group 2, P14 group 3\n");

@@ -164,7 +164,7 @@ static void revision_a_stands_over_the_chip(void **state)
                                  "2.4)\n        workaround: use timer 3 for slow rates\n"));
     free(text);
     f = open_memstream(&text, &size);
-    assert_int_equal(wad_find(a, "exchanged", f), 1);
+    assert_int_equal(wad_find(a, "exchange even", f), 1);
     fclose(f);
     free(text);
     wad_sheet_free(a);

@@ -19,7 +19,7 @@ static void run_bench(const char *path)
 {
     char *out, *err;
     int status = WADIUM(&out, &err, "run", path, "-d", BUILD_DIR "/firmware");
-    if (status != 0 || strstr(out, "FAIL"))
+    if (status != 0 || strstr(out, "\n  FAIL"))
         fail_msg("%s: exit status %d\n%s%s", path, status, out, err);
     assert_non_null(strstr(out, " expectations met"));
     g_free(out);
