@@ -120,11 +120,11 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
     double top = base_of(p, WAD_LINE_SELECT) + (r->has[WAD_LINE_SELECT] ? 1.8 : 0.6);
     fprintf(gp,
             "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 9\nset rmargin "
-            "4\nset bmargin 5\n"
+            "4\nset bmargin 4\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#EEEEEE'\nset title '%s: frames of %u bits, %s first' font ',13' noenhanced\n"
-            "set xlabel '%s after %.9g s'\nset xrange [0:%.12g]\nset yrange [-0.2:%g]\n"
-            "set key below horizontal samplen 1.5 font ',11'\n",
+            "set xlabel '%s after %.9f s'\nset xrange [0:%.12g]\nset yrange [-0.2:%g]\n"
+            "set key at screen 0.97,0.02 right bottom horizontal samplen 1.5 font ',11'\n",
             terminal, file, title, r->form.bits,
             r->form.lsb_first ? "least significant bit" : "most significant bit", p->x.unit,
             (double)p->x.from / WAD_PS_PER_S, at(p, p->x.to), top);

@@ -3,7 +3,6 @@
 
 #include <string.h>
 
-#include "uart_wire.h"
 #include "wadium/host/model.h"
 #include "wadium/host/spi.h"
 
@@ -225,30 +224,18 @@ typedef struct entry {
     bool ends;
 } entry;
 
-static void change(wadi_wire *w, const wadi_spi_trouble *t, bool on, uint64_t ps)
-{
-    if (t->kind == WADI_TROUBLE_CUT)
-        w->cut = on;
-    else if (t->kind == WADI_TROUBLE_GLITCH)
-        w->glitch = on;
-    else
-        w->stuck = on;
-    w->stuck_level = t->level;
-    wadi_wire_update(w, ps);
-}
-
 static void do_trouble(wadi_bus_set *set, const wadi_spi_trouble *t, bool on)
 {
     uint64_t ps = wad_sim_now(set->sim);
     if (t->jumper) {
-        change(&set->jumpers[t->number].wire, t, on, ps);
+        wadi_wire_trouble(&set->jumpers[t->number].wire, t->kind, t->level, on, ps);
         return;
     }
     wadi_spi_device *d = &set->devices[t->number];
     wadi_wire *const wires[] = {&d->miso, &d->mosi, &d->clock, &d->select};
     for (unsigned i = 0; i < 4; i++)
         if (t->wires >> i & 1)
-            change(wires[i], t, on, ps);
+            wadi_wire_trouble(wires[i], t->kind, t->level, on, ps);
 }
 
 static void on_script(wad_sim *sim, void *ctx)

@@ -6,7 +6,7 @@
 #ifndef WADI_SPI_DEVICE_H
 #define WADI_SPI_DEVICE_H
 
-#include "uart_peer.h"
+#include "wire.h"
 #include "world.h"
 
 typedef struct wadi_spi_device wadi_spi_device;

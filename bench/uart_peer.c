@@ -4,7 +4,6 @@
 #include <string.h>
 
 #include "sheet/rational.h"
-#include "uart_wire.h"
 #include "wadium/host/model.h"
 
 typedef struct sender {
@@ -224,14 +223,7 @@ void wadi_peer_listen(wadi_peer *p, wadi_serial_fn fn, void *ctx)
 
 static void trouble(wadi_wire *w, const wadi_trouble *t, bool on, uint64_t ps)
 {
-    if (t->kind == WADI_TROUBLE_CUT)
-        w->cut = on;
-    else if (t->kind == WADI_TROUBLE_GLITCH)
-        w->glitch = on;
-    else
-        w->stuck = on;
-    w->stuck_level = t->level;
-    wadi_wire_update(w, ps);
+    wadi_wire_trouble(w, t->kind, t->level, on, ps);
 }
 
 static void on_script(wad_sim *sim, void *ctx)

@@ -1,12 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* The other end of a serial line: says what the bench wrote, keeps what it heard. What happens to
- * the wires between is uart_wire.h's. */
+ * the wires between is wire.h's. */
 #ifndef WADI_UART_PEER_H
 #define WADI_UART_PEER_H
 
 #include <glib.h>
 
 #include "serial.h"
+#include "wire.h"
 
 /* What a bench says of a peer. */
 typedef struct wadi_peer_def {
@@ -28,14 +29,6 @@ typedef struct wadi_peer_say {
     uint64_t at_ps;
     const char *to; /* NULL: at its time */
 } wadi_peer_say;
-
-/* What happens to a wire, named as the board does, as the chip sees it. */
-typedef enum wadi_trouble_kind {
-    WADI_TROUBLE_CUT,
-    WADI_TROUBLE_STUCK,
-    WADI_TROUBLE_GLITCH, /* the other level */
-    WADI_TROUBLE_HOLD    /* the peer's CTS: the chip is to wait */
-} wadi_trouble_kind;
 
 typedef struct wadi_trouble {
     unsigned peer;

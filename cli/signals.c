@@ -46,7 +46,7 @@ int cli_read_signals(const char *path, const char *const *wanted, const bool *mu
                  .names = g_ptr_array_new_with_free_func(g_free),
                  .channels = channels,
                  .signals = signals};
-    for (unsigned i = 0; wanted[i] && i < MOST; i++)
+    for (unsigned i = 0; i < MOST && wanted[i]; i++)
         channels[i] = r.file_channel[i] = -1;
     wad_diags *diags = wad_diags_new();
     wad_vcd_listener listener = {on_channel, on_edge, on_end, &r};

@@ -163,7 +163,9 @@ wad_status wad_spi_add(wad_spi_device *device, wad_spi *bus, const wad_spi_link 
     *device = (wad_spi_device){.bus = bus, .link = l, .hz = achieved, .divider = divider};
     if (l.by_pin && !bus->is_device) /* high or low first, then driven */
         st = wad_pin_output(l.select_pin, !l.select_high);
-    else if (l.select)
+    else if (l.select && !bus->is_device && wad_has(R.select_high)) /* the level, then the pin */
+        wad_put(bus->block->base, wad_at(R.select_high, l.select_number), l.select_high);
+    if (l.select && st == WAD_OK)
         st = wad_pin_route(l.select);
     if (hz)
         *hz = achieved;

@@ -372,6 +372,77 @@ static void an_abort_leaves_the_bus_idle(void **state)
     end_with(0);
 }
 
+/* ---- the select's times, its level, its number ---- */
+
+static uint64_t select_from, select_to, first_edge, last_edge, gap_least;
+
+static void on_high_select(void *ctx, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    if (level == WAD_HIGH && !select_from)
+        select_from = ps;
+    else if (level == WAD_LOW && select_from && !select_to)
+        select_to = ps;
+}
+
+static void on_timed_clock(void *ctx, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    (void)level;
+    if (!select_from || select_to)
+        return;
+    if (!first_edge)
+        first_edge = ps;
+    else if (ps - last_edge > gap_least)
+        gap_least = ps - last_edge;
+    last_edge = ps;
+}
+
+static int times_main(void)
+{
+    const wad_spi_link form = {.hz = 500000, /* half a bit is a microsecond */
+                               .select = CORRAN32_ROUTE_SPI0_CS2_PB11,
+                               .select_number = 2,
+                               .select_high = true,
+                               .setup = 7,
+                               .hold = 5,
+                               .gap = 3};
+    uint8_t out[3] = {0xA5, 0x5A, 0xFF};
+    status = open_bus();
+    if (status == WAD_OK)
+        status = wad_spi_add(&a, &bus, &form, NULL);
+    if (status == WAD_OK)
+        status = wad_spi_write(&a, out, 3, 1000);
+    /* the same by hand, as DMA would */
+    if (status == WAD_OK)
+        status = wad_spi_begin(&a);
+    if (status == WAD_OK) {
+        wadi_write(wad_spi_tx_address(&bus), 0, (uint8_t)wad_spi_access_bytes(&bus), 0x42);
+        status = wad_spi_end(&a, 1000);
+    }
+    more[0] = bus.stats.jobs == 1 ? WAD_OK : WAD_E_DATA;
+    return rest();
+}
+
+static void the_select_keeps_its_times(void **state)
+{
+    const uint64_t half = MS / 1000;
+    (void)state;
+    select_from = select_to = first_edge = last_edge = gap_least = 0;
+    begin(times_main);
+    wad_sim_watch_pin(sim, pin("PB11"), on_high_select, NULL);
+    wad_sim_watch_pin(sim, pin("PB13"), on_timed_clock, NULL);
+    run(10 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(more[0], WAD_OK);
+    assert_int_equal(first_edge - select_from, 8 * half); /* a frame begins half a bit before it */
+    assert_int_equal(gap_least, 4 * half);
+    /* what releases it comes when the last frame has been read: no earlier than hold */
+    assert_true(select_to - last_edge >= 5 * half && select_to - last_edge < 15 * half);
+    assert_int_equal(wad_sim_level(sim, pin("PB11")), WAD_LOW);
+    end_with(0);
+}
+
 /* ---- device role: SPI1 answers SPI0 ---- */
 
 static uint8_t near_in[8], far_in[8];
@@ -554,6 +625,7 @@ int main(void)
         cmocka_unit_test(nobody_there_reads_as_the_line_is_pulled),
         cmocka_unit_test(jobs_of_two_devices_come_in_order),
         cmocka_unit_test(an_abort_leaves_the_bus_idle),
+        cmocka_unit_test(the_select_keeps_its_times),
         cmocka_unit_test(a_device_answers_in_all_modes),
         cmocka_unit_test(another_controller_takes_the_bus),
         cmocka_unit_test(what_cannot_be_is_refused),
