@@ -121,6 +121,7 @@ wad_status wad_spi_submit(wad_spi_job *job)
     wad_spi *bus = job->device->bus;
     if (!bus->background)
         return WAD_E_STATE;
+    wadi_spi_fill(job);                   /* long memory takes a while: interrupts stay open */
     uint32_t state = wad_port_irq_save(); /* the handler takes jobs off */
     job->state = WAD_SPI_WAITS;
     job->next = 0;

@@ -50,8 +50,7 @@ wad_status wadi_spi_examine(wad_spi_job *job)
     return job->state == WAD_SPI_OVER ? WAD_OK : WAD_E_STATE;
 }
 
-/* Old contents must not look like an answer. */
-static void fill(const wad_spi_job *job)
+void wadi_spi_fill(const wad_spi_job *job)
 {
     const unsigned size = wad_spi_frame_bytes(job->device);
     const uint8_t *out = job->out;
@@ -86,7 +85,6 @@ void wadi_spi_start(wad_spi *bus, wad_spi_job *job)
     job->moved = 0;
     bus->sent = 0;
     bus->total = frames_of(job);
-    fill(job);
     wadi_spi_set_up(bus, job->device);
     wadi_spi_drop(bus);
     wadi_spi_select(job->device, true);
@@ -121,9 +119,10 @@ wad_status wad_spi_run(wad_spi_job *job, uint32_t timeout_us)
     if (!bus->time || bus->first)
         return WAD_E_STATE;
     wad_deadline last = wad_deadline_us(bus->time, timeout_us);
+    wadi_spi_fill(job);
     wadi_spi_start(bus, job);
     while (st == WAD_OK && !wadi_spi_pump(bus, job)) {
-        if (spi_lost_bus(bus))
+        if (spi_lost_bus(bus) || bus->set_for != job->device) /* or the handler saw it first */
             st = WAD_E_STATE;
         else if (wad_deadline_passed(bus->time, &last))
             st = WAD_E_TIMEOUT;

@@ -116,7 +116,7 @@ struct wad_spi {
     const wad_block *block;       /**< read-only */
     volatile wad_spi_stats stats; /**< read-only */
     const wad_timebase *time;     /* private from here */
-    const wad_spi_device *set_for;
+    const wad_spi_device *volatile set_for; /* 0: nobody, or the bus was lost */
     wad_spi_job *volatile first;
     wad_spi_job *last;
     volatile size_t sent, total;
