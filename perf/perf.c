@@ -279,6 +279,66 @@ static void run_uart(const wad_sheet *sheet)
     wad_sim_free(looped);
 }
 
+/* ---- an exchange port, saturated ---- */
+
+static wad_spi bus;
+static wad_spi_device jumper;
+static uint8_t sent[256], received[256];
+static uint32_t exchanges;
+
+static void bus_handler(void)
+{
+    wad_spi_handle(&bus);
+}
+
+static void exchanged(wad_spi_job *job, wad_status status)
+{
+    exchanges += status == WAD_OK && !memcmp(sent, received, sizeof sent);
+    (void)!wad_spi_submit(job);
+}
+
+/* One job that queues itself again; asleep in between. */
+static int bus_main(void)
+{
+    static wad_spi_job job = {.device = &jumper,
+                              .out = sent,
+                              .n_out = sizeof sent,
+                              .in = received,
+                              .n_in = sizeof received,
+                              .done = exchanged};
+    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14};
+    const wad_spi_link form = {.hz = 250000};
+    (void)!wad_spi_open(&bus, &corran32_spi0, &lines);
+    (void)!wad_spi_add(&jumper, &bus, &form, NULL);
+    (void)!wad_spi_background(&bus, 1);
+    wad_irq_global_on();
+    (void)!wad_spi_submit(&job);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void run_spi(const wad_sheet *sheet)
+{
+    static const wad_handler handlers[18] = {[CORRAN32_SPI0_IRQ] = bus_handler};
+    char *why, text[64];
+    looped = wad_sim_new(sheet, &why);
+    for (unsigned i = 0; i < sizeof sent; i++)
+        sent[i] = (uint8_t)(i * 29);
+    wad_sim_attach(looped, bus_main, handlers, 18);
+    wad_sim_watch_pin(looped, wad_sheet_pin(sheet, "PB15"), follow,
+                      (void *)(uintptr_t)wad_sheet_pin(sheet, "PB14"));
+    double t0 = seconds();
+    wad_sim_run(looped, 5 * WAD_PS_PER_S);
+    snprintf(text, sizeof text, "%.1f million/s", (double)bus.stats.frames * 8 / (seconds() - t0) / 1e6);
+    figure("SPI at 250 kHz by interrupt over a jumper: bits", text, "");
+    if (exchanges < 500)
+        printf("  only %u exchanges came back as sent\n", (unsigned)exchanges);
+    wad_sim_free(looped);
+}
+
 /* ---- captures ---- */
 
 static uint64_t heard;
@@ -424,7 +484,7 @@ static bool wanted(int argc, char **argv, const char *name)
     return argc == 1;
 }
 
-/* perf [access] [plain] [tick] [uart] [capture] [sheet] [rate] */
+/* perf [access] [plain] [tick] [uart] [spi] [capture] [sheet] [rate] */
 int main(int argc, char **argv)
 {
     wad_sheet *sheet = chip();
@@ -437,6 +497,8 @@ int main(int argc, char **argv)
         run_hour(sheet);
     if (wanted(argc, argv, "uart"))
         run_uart(sheet);
+    if (wanted(argc, argv, "spi"))
+        run_spi(sheet);
     if (wanted(argc, argv, "capture"))
         run_captures();
     if (wanted(argc, argv, "sheet"))

@@ -409,7 +409,7 @@ struct wad_sim {
 
     /* run */
     wadi_firmware fw;
-    char *stack;
+    char *stack, *stack_start; /* with its guard page, and behind it */
     ucontext_t host_context, firmware_context;
     bool running;
     uint64_t end_ps;

@@ -60,6 +60,7 @@ static bool make_stack(wad_sim *sim, char **why)
         if (p == (char *)at) {
             mprotect(p, page, PROT_NONE);
             sim->stack = p;
+            sim->stack_start = p + page;
             return true;
         }
         if (p != MAP_FAILED) /* a kernel that does not know the flag */
@@ -77,7 +78,7 @@ static void free_stack(wad_sim *sim)
 
 bool wadi_on_stack(const wad_sim *sim, const void *p)
 {
-    const char *start = sim->stack + sysconf(_SC_PAGESIZE);
+    const char *start = sim->stack_start;
     return (const char *)p >= start && (const char *)p + 16 <= start + STACK_SIZE &&
            ((uintptr_t)p & 7) == 0;
 }

@@ -120,7 +120,7 @@ static void on_mosi(void *ctx, uint64_t ps, wad_level level)
         wad_sim_drive(sim, pin("PB14"), level);
 }
 
-static bool jumper;
+static bool jumper, inside;
 
 static void run(int (*main_fn)(void), uint64_t ps, wad_run_end end)
 {
@@ -195,6 +195,7 @@ static void one_case(unsigned mode, bool lsb, unsigned bits, bool by_interrupt)
     link_.mode = (uint8_t)mode;
     link_.lsb_first = lsb;
     link_.bits = (uint8_t)bits;
+    link_.loop = inside;
     echo.high = mode >> 1;
     echo.phase = mode & 1;
     echo.lsb = lsb;
@@ -209,7 +210,7 @@ static void one_case(unsigned mode, bool lsb, unsigned bits, bool by_interrupt)
         status = exchange(by_interrupt, out, in, N);
     bool good = status == WAD_OK && in[N] == 0x5EA5EA5Eu;
     for (size_t i = 0; i < N && good; i++) {
-        uint32_t want = jumper ? get(out, i, bits) : i ? get(out, i - 1, bits) : before;
+        uint32_t want = jumper || inside ? get(out, i, bits) : i ? get(out, i - 1, bits) : before;
         good = get(in, i, bits) == want;
     }
     wad_exchange_check check;
@@ -241,6 +242,20 @@ static void test_loopback(void **state)
     jumper = true;
     echo.present = false;
     run(every_case, S, WAD_RUN_TIME);
+    assert_int_equal(cases, 4 * 2 * 29 * 2);
+    assert_int_equal(wrong, 0);
+    end_clean();
+}
+
+/* The wire is cut: only the block's own loop can bring anything back. */
+static void test_inside(void **state)
+{
+    (void)state;
+    cases = wrong = 0;
+    jumper = echo.present = false;
+    inside = true;
+    run(every_case, S, WAD_RUN_TIME);
+    inside = false;
     assert_int_equal(cases, 4 * 2 * 29 * 2);
     assert_int_equal(wrong, 0);
     end_clean();
@@ -311,7 +326,7 @@ static void test_another_mode(void **state)
 
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback), cmocka_unit_test(test_echo),
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback), cmocka_unit_test(test_inside), cmocka_unit_test(test_echo),
                                        cmocka_unit_test(test_another_mode)};
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

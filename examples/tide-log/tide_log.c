@@ -61,22 +61,36 @@ static void tell_last(void)
         wad_print(put, &link, "%u in the log, and the last is WRONG\r\n", (unsigned)tides.count);
 }
 
-int main(void)
+/* The next reading; what was not saved is tried again when the memory answers. */
+static wad_status save(void)
 {
-    wad_status st = open();
-    if (st != WAD_OK)
-        return 1;
-    st = log_open(&tides, &store, &base);
+    uint32_t number = tides.count + 1;
+    wad_status st = log_append(&tides, level_of(number), number);
+    if (st == WAD_OK)
+        wad_print(put, &link, "saved %u\r\n", (unsigned)number);
+    else
+        wad_print(put, &link, "NOT saved %u: %s\r\n", (unsigned)number, wad_status_text(st));
+    return st;
+}
+
+static wad_status find(void)
+{
+    wad_status st = log_open(&tides, &store, &base);
     if (st == WAD_OK)
         tell_last();
-    while (st == WAD_OK) {
-        uint32_t number = tides.count + 1;
-        st = log_append(&tides, level_of(number), number);
-        if (st == WAD_OK)
-            wad_print(put, &link, "saved %u\r\n", (unsigned)number);
+    else
+        wad_print(put, &link, "no log: %s\r\n",
+                  st == WAD_E_ABSENT ? "no memory answers" : wad_status_text(st));
+    return st;
+}
+
+int main(void)
+{
+    if (open() != WAD_OK)
+        return 1;
+    wad_status st = find();
+    for (;;) {
+        st = st == WAD_OK ? save() : find();
         wad_delay_ms(&base, 100);
     }
-    wad_print(put, &link, "no log: %s\r\n", wad_status_text(st));
-    for (;;)
-        wad_port_sleep();
 }
