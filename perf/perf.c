@@ -332,7 +332,8 @@ static void run_spi(const wad_sheet *sheet)
                       (void *)(uintptr_t)wad_sheet_pin(sheet, "PB14"));
     double t0 = seconds();
     wad_sim_run(looped, 5 * WAD_PS_PER_S);
-    snprintf(text, sizeof text, "%.1f million/s", (double)bus.stats.frames * 8 / (seconds() - t0) / 1e6);
+    snprintf(text, sizeof text, "%.1f million/s",
+             (double)bus.stats.frames * 8 / (seconds() - t0) / 1e6);
     figure("SPI at 250 kHz by interrupt over a jumper: bits", text, "");
     if (exchanges < 500)
         printf("  only %u exchanges came back as sent\n", (unsigned)exchanges);

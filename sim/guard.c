@@ -271,7 +271,7 @@ static void on_tick(int signo, siginfo_t *info, void *context)
     struct wadi_guard *g = sim->guard;
     uintptr_t pc = pc_of(context);
     bool inside = in_firmware(sim, pc);
-    if (sim->calls != g->calls || sim->now != g->now) {
+    if (sim->calls != g->calls || sim->now != g->now || sim->looking_up) {
         g->still = g->silent = g->waiting = 0;
     } else if (inside && jumps_to_self(sim, pc)) {
         idle_at(sim, context);

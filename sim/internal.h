@@ -426,6 +426,7 @@ struct wad_sim {
     unsigned load; /* percent */
     unsigned host_limit_s;
     struct wadi_guard *guard;
+    volatile sig_atomic_t looking_up; /* debug information: host time that is not the firmware's */
 
     /* parts of a running value, read one after the other */
     struct {

@@ -228,11 +228,13 @@ static bool is_library(const wad_place *place)
 
 static unsigned all_places(wad_sim *sim, const wadi_trace *trace, wad_place *all, unsigned room)
 {
+    sim->looking_up++;
     place_list list = {all, 0, room, open_source(sim)};
     if (trace->whole)
         add_function(&list, trace->pc[0]);
     for (unsigned i = trace->whole; i < trace->n; i++)
         add_pc(&list, trace->pc[i]);
+    sim->looking_up--;
     return list.n;
 }
 
@@ -274,7 +276,7 @@ static bool find_object(Elf *elf, uintptr_t address, GElf_Sym *found, const char
     return false;
 }
 
-char *wadi_source_variable(wad_sim *sim, uintptr_t address)
+static char *variable_at(wad_sim *sim, uintptr_t address)
 {
     const wadi_source *src = open_source(sim);
     GElf_Sym sym;
@@ -288,6 +290,14 @@ char *wadi_source_variable(wad_sim *sim, uintptr_t address)
         offset ? g_strdup_printf("%s+%llu", plain, (unsigned long long)offset) : g_strdup(plain);
     g_free(plain);
     return text;
+}
+
+char *wadi_source_variable(wad_sim *sim, uintptr_t address)
+{
+    sim->looking_up++;
+    char *name = variable_at(sim, address);
+    sim->looking_up--;
+    return name;
 }
 
 /* A trace of registers asks at every access: places are kept by the return addresses. */

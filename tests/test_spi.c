@@ -326,7 +326,8 @@ static void test_another_mode(void **state)
 
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback), cmocka_unit_test(test_inside), cmocka_unit_test(test_echo),
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_loopback),
+                                       cmocka_unit_test(test_inside), cmocka_unit_test(test_echo),
                                        cmocka_unit_test(test_another_mode)};
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -113,9 +113,9 @@ enum { WAD_SPI_OVER, WAD_SPI_WAITS, WAD_SPI_RUNS };
 
 /** A bus in use. The caller owns it; it must outlive the use. */
 struct wad_spi {
-    const wad_block *block;       /**< read-only */
-    volatile wad_spi_stats stats; /**< read-only */
-    const wad_timebase *time;     /* private from here */
+    const wad_block *block;                 /**< read-only */
+    volatile wad_spi_stats stats;           /**< read-only */
+    const wad_timebase *time;               /* private from here */
     const wad_spi_device *volatile set_for; /* 0: nobody, or the bus was lost */
     wad_spi_job *volatile first;
     wad_spi_job *last;

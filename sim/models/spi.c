@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: registers, queues, flags. */
 #include "spi.h"
+#include "flags.h"
 
 /* ---- queues ---- */
 
@@ -22,11 +23,10 @@ uint32_t wadi_spi_take(spi_fifo *f)
 
 /* ---- flags ---- */
 
-static const struct {
-    unsigned flag, enable;
-} pairs[] = {{ROLE_tx_ready, ROLE_tx_ready_irq}, {ROLE_rx_ready, ROLE_rx_ready_irq},
-             {ROLE_done, ROLE_done_irq},         {ROLE_overrun, ROLE_overrun_irq},
-             {ROLE_underrun, ROLE_underrun_irq}, {ROLE_fault, ROLE_fault_irq}};
+static const wadi_flag_role flags[] = {
+    {ROLE_tx_ready, ROLE_tx_ready_irq, true},  {ROLE_rx_ready, ROLE_rx_ready_irq, true},
+    {ROLE_done, ROLE_done_irq, false},         {ROLE_overrun, ROLE_overrun_irq, false},
+    {ROLE_underrun, ROLE_underrun_irq, false}, {ROLE_fault, ROLE_fault_irq, false}};
 
 static bool has_room(const spi_state *s)
 {
@@ -37,13 +37,10 @@ static bool has_room(const spi_state *s)
 void wadi_spi_update(wad_model *m)
 {
     const spi_state *s = wad_model_state(m);
-    bool asks = false;
     wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
     wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
     wad_model_put(m, ROLE_busy, 0, s->controller ? wadi_spi_busy(s) : s->shift.edge != 0);
-    for (unsigned i = 0; i < G_N_ELEMENTS(pairs) && !asks; i++)
-        asks = wad_model_get(m, pairs[i].enable, 0) && wad_model_get(m, pairs[i].flag, 0);
-    wad_model_line(m, 0, asks);
+    wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
 void wadi_spi_flag(wad_model *m, unsigned role)
@@ -262,19 +259,6 @@ static void refresh(wad_model *m, wad_role_set roles)
         wad_model_put(m, ROLE_tx_level, 0, s->out.n);
 }
 
-static void asks(wad_model *m, const wad_write *w)
-{
-    bool on = false, stale = false;
-    for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++) {
-        bool asked = wad_model_get(m, pairs[i].enable, 0) != 0;
-        on = on || asked;
-        stale = stale || (asked && pairs[i].flag != ROLE_tx_ready &&
-                          pairs[i].flag != ROLE_rx_ready && wad_model_get(m, pairs[i].flag, 0));
-    }
-    if (w->after & ~w->before)
-        wad_model_asks(m, 0, on, stale);
-}
-
 #define ENABLES                                                                                    \
     (BIT(tx_ready_irq) | BIT(rx_ready_irq) | BIT(done_irq) | BIT(overrun_irq) |                    \
      BIT(underrun_irq) | BIT(fault_irq))
@@ -302,7 +286,7 @@ static void written(wad_model *m, const wad_write *w)
     if (w->roles & (FORMAT | SELECTS))
         set_control(m);
     if (w->roles & ENABLES)
-        asks(m, w);
+        wadi_flags_enabled(m, flags, G_N_ELEMENTS(flags), w);
     wadi_spi_update(m);
 }
 

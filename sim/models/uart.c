@@ -5,6 +5,7 @@
  * after the block was enabled (the sender: after its frame began).
  */
 #include "uart.h"
+#include "flags.h"
 
 /* ---- queues ---- */
 
@@ -76,13 +77,12 @@ static void read_format(wad_model *m, uart_format *f)
 
 /* ---- flags ---- */
 
-static const struct {
-    unsigned flag, enable;
-} pairs[] = {{ROLE_tx_ready, ROLE_tx_ready_irq}, {ROLE_tx_done, ROLE_tx_done_irq},
-             {ROLE_rx_ready, ROLE_rx_ready_irq}, {ROLE_overrun, ROLE_overrun_irq},
-             {ROLE_framing, ROLE_framing_irq},   {ROLE_parity_error, ROLE_parity_irq},
-             {ROLE_break_seen, ROLE_break_irq},  {ROLE_idle, ROLE_idle_irq},
-             {ROLE_timeout, ROLE_timeout_irq}};
+static const wadi_flag_role pairs[] = {
+    {ROLE_tx_ready, ROLE_tx_ready_irq, true}, {ROLE_tx_done, ROLE_tx_done_irq, false},
+    {ROLE_rx_ready, ROLE_rx_ready_irq, true}, {ROLE_overrun, ROLE_overrun_irq, false},
+    {ROLE_framing, ROLE_framing_irq, false},  {ROLE_parity_error, ROLE_parity_irq, false},
+    {ROLE_break_seen, ROLE_break_irq, false}, {ROLE_idle, ROLE_idle_irq, false},
+    {ROLE_timeout, ROLE_timeout_irq, false}};
 
 static uart_flag flag_of(const wad_model *m, unsigned role)
 {
@@ -272,20 +272,6 @@ static void set_control(wad_model *m)
     wadi_uart_send_next(m);
 }
 
-static void asks(wad_model *m, const wad_write *w)
-{
-    bool on = false, stale = false;
-    for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++) {
-        bool asked = wad_model_get(m, pairs[i].enable, 0) != 0;
-        on = on || asked;
-        /* to be ready to send is no event of old */
-        stale = stale || (asked && pairs[i].flag != ROLE_tx_ready &&
-                          pairs[i].flag != ROLE_rx_ready && wad_model_get(m, pairs[i].flag, 0));
-    }
-    if (w->after & ~w->before)
-        wad_model_asks(m, 0, on, stale);
-}
-
 #define ENABLES                                                                                    \
     (BIT(tx_ready_irq) | BIT(tx_done_irq) | BIT(rx_ready_irq) | BIT(overrun_irq) |                 \
      BIT(framing_irq) | BIT(parity_irq) | BIT(break_irq) | BIT(idle_irq) | BIT(timeout_irq))
@@ -304,7 +290,7 @@ static void written(wad_model *m, const wad_write *w)
         set_control(m);
     if (w->roles & ENABLES) {
         look_at_enables(wad_model_state(m));
-        asks(m, w);
+        wadi_flags_enabled(m, pairs, G_N_ELEMENTS(pairs), w);
     }
     wadi_uart_update(m);
 }
