@@ -189,9 +189,11 @@ void wadi_spi_gpio_select(const wadi_net *net)
 
 void wadi_spi_at_end(wad_model *m)
 {
+    if (m->cls != &wadi_model_spi)
+        return;
     const spi_state *s = wad_model_state(m);
     unsigned n = s->unread + s->in.n;
-    if (m->cls != &wadi_model_spi || s->reads || !n || m->sim->now - s->last_ps < LATE_PS)
+    if (s->reads || !n || m->sim->now - s->last_ps < LATE_PS)
         return;
     wadi_slot stand_in = {.address = m->block->inst->base};
     wadi_report_at(m->sim, WAD_FINDING_SPI_UNREAD, &stand_in, &s->sent_trace,
