@@ -114,14 +114,13 @@ static void end_frame(wad_model *m, spi_state *s)
         enter(m, s, STAGE_HOLD, over, s->hold);
     } else if (pulses) {
         deselect(m, s, over);
-    } else if (!s->out.n) {
-        is_done(m);
+    } else {
+        if (!s->out.n)
+            is_done(m);
         if (s->gap)
             enter(m, s, STAGE_PAUSE, over, s->gap);
-    } else if (s->gap) {
-        enter(m, s, STAGE_PAUSE, over, s->gap);
-    } else {
-        begin_frame(m, s, over);
+        else if (s->out.n)
+            begin_frame(m, s, over);
     }
     wadi_spi_received(m, word);
 }
