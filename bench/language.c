@@ -410,7 +410,8 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
                           "'clock', 'require', 'load', 'silence', 'run', 'expect', or a serial "
                           "line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
-                          "'stick', 'glitch', 'hold'");
+                          "'stick', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
+                          "'jumper', 'power'");
     return !c.failed;
 }
 

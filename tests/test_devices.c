@@ -390,6 +390,7 @@ static void slips_name_the_cure(void **state)
         {"stick THERMO low", "name the wire: MISO, MOSI, SCK or CS"},
         {"cut NOBODY", "no such serial line yet"},
         {"power at 1 ms", "expected 'fails'"},
+        {"frmware lamp", "or a bus's 'spi', 'temperature', 'image', 'jumper', 'power'"},
         {"expect THERMO speed 3", "expected 'frames', 'selects' or 'refusals'"},
     };
     (void)state;
