@@ -28,7 +28,14 @@ struct wad_capture {
     uint64_t closed; /* edges in all chunks but the last */
     GArray *words;   /* word_def */
     GArray *values;  /* wad_word_record */
+    GArray *analogs; /* analog_def */
 };
+
+typedef struct analog_def {
+    char *name;
+    const char *unit;
+    GArray *samples; /* wad_sample */
+} analog_def;
 
 typedef struct word_def {
     char *name;
@@ -43,6 +50,7 @@ wad_capture *wad_capture_new(void)
     c->chunks = g_array_new(FALSE, TRUE, sizeof(chunk));
     c->words = g_array_new(FALSE, FALSE, sizeof(word_def));
     c->values = g_array_new(FALSE, FALSE, sizeof(wad_word_record));
+    c->analogs = g_array_new(FALSE, FALSE, sizeof(analog_def));
     return c;
 }
 
@@ -54,6 +62,8 @@ void wad_capture_clear(wad_capture *c)
     c->next = c->end = NULL;
     c->closed = 0;
     g_array_set_size(c->values, 0);
+    for (guint i = 0; i < c->analogs->len; i++)
+        g_array_set_size(g_array_index(c->analogs, analog_def, i).samples, 0);
 }
 
 void wad_capture_free(wad_capture *c)
@@ -67,6 +77,11 @@ void wad_capture_free(wad_capture *c)
         g_free(g_array_index(c->words, word_def, i).name);
     g_array_free(c->words, TRUE);
     g_array_free(c->values, TRUE);
+    for (guint i = 0; i < c->analogs->len; i++) {
+        g_free(g_array_index(c->analogs, analog_def, i).name);
+        g_array_free(g_array_index(c->analogs, analog_def, i).samples, TRUE);
+    }
+    g_array_free(c->analogs, TRUE);
     g_free(c);
 }
 
@@ -186,4 +201,45 @@ const char *wad_capture_word_name(const wad_capture *c, unsigned i, unsigned *bi
 const wad_word_record *wad_capture_value_at(const wad_capture *c, uint64_t i)
 {
     return i < c->values->len ? &g_array_index(c->values, wad_word_record, i) : NULL;
+}
+
+/* ---- analog channels ---- */
+
+unsigned wad_capture_analog(wad_capture *c, const char *name, const char *unit)
+{
+    analog_def def = {g_strdup(name), unit, g_array_new(FALSE, FALSE, sizeof(wad_sample))};
+    g_array_append_val(c->analogs, def);
+    return c->analogs->len - 1;
+}
+
+unsigned wad_capture_analogs(const wad_capture *c)
+{
+    return c->analogs->len;
+}
+
+const char *wad_capture_analog_name(const wad_capture *c, unsigned channel, const char **unit)
+{
+    const analog_def *def = &g_array_index(c->analogs, analog_def, channel);
+    if (unit)
+        *unit = def->unit;
+    return def->name;
+}
+
+/* Of several values at one time the last one holds. */
+void wad_capture_sample(wad_capture *c, unsigned channel, uint64_t ps, double value)
+{
+    GArray *list = g_array_index(c->analogs, analog_def, channel).samples;
+    wad_sample *last = list->len ? &g_array_index(list, wad_sample, list->len - 1) : NULL;
+    wad_sample s = {ps, value};
+    if (last && last->ps == ps)
+        last->value = value;
+    else
+        g_array_append_val(list, s);
+}
+
+const wad_sample *wad_capture_samples(const wad_capture *c, unsigned channel, size_t *n)
+{
+    const GArray *list = g_array_index(c->analogs, analog_def, channel).samples;
+    *n = list->len;
+    return (const wad_sample *)(const void *)list->data;
 }

@@ -51,10 +51,19 @@ static const char *text_between(wad_bench *b, const wadi_tok *from, const wadi_t
     return copy;
 }
 
-static bool parse_wanted(wadi_cursor *c, wadi_expect *e, wad_unit unit)
+bool wadi_expect_wanted(wadi_cursor *c, wadi_expect *e, wad_unit unit)
 {
-    static const char *const examples[] = {"a plain number", "a frequency such as 1 Hz",
-                                           "a time such as 500 ms", "a share such as 25 %"};
+    static const char *const examples[] = {"a plain number",
+                                           "a frequency such as 1 Hz",
+                                           "a time such as 500 ms",
+                                           "a share such as 25 %",
+                                           "points",
+                                           "bytes",
+                                           "a voltage such as 1.2 V",
+                                           "cycles",
+                                           "a resistance such as 1 kohm",
+                                           "a capacity",
+                                           "a current such as 12 uA"};
     wad_where where = c->tok->where;
     wad_unit got;
     if (!wadi_parse_amount(c, &e->wanted, &got))
@@ -66,7 +75,7 @@ static bool parse_wanted(wadi_cursor *c, wadi_expect *e, wad_unit unit)
     return !c->failed;
 }
 
-static bool parse_within(wadi_cursor *c, wadi_expect *e, wad_unit unit)
+bool wadi_expect_within(wadi_cursor *c, wadi_expect *e, wad_unit unit)
 {
     wad_where where = c->tok->where;
     if (!wadi_need_word(c, "within") || !wadi_parse_amount(c, &e->within, &e->within_unit))
@@ -112,10 +121,10 @@ static void parse_pin_quantity(wadi_cursor *c, wadi_expect *e)
             parse_grid(c, e);
             return;
         }
-        if (!parse_wanted(c, e, pin_words[i].unit))
+        if (!wadi_expect_wanted(c, e, pin_words[i].unit))
             return;
         if (e->type != WADI_EXPECT_EDGES)
-            parse_within(c, e, pin_words[i].unit);
+            wadi_expect_within(c, e, pin_words[i].unit);
         return;
     }
     wadi_expected(c, "'frequency', 'duty', 'high', 'low', 'period', 'edges', 'grid' or 'is'");
@@ -149,18 +158,18 @@ static void parse_irq(wadi_cursor *c, wadi_expect *e)
 {
     if (wadi_take_word(c, "every")) {
         e->type = WADI_EXPECT_IRQ_PERIOD;
-        if (parse_wanted(c, e, WAD_UNIT_S))
-            parse_within(c, e, WAD_UNIT_S);
+        if (wadi_expect_wanted(c, e, WAD_UNIT_S))
+            wadi_expect_within(c, e, WAD_UNIT_S);
     } else if (wadi_take_word(c, "grid")) {
         e->type = WADI_EXPECT_IRQ_GRID;
         parse_grid(c, e);
     } else if (wadi_take_word(c, "latency")) {
         e->type = WADI_EXPECT_IRQ_LATENCY;
         if (wadi_need_word(c, "below"))
-            parse_wanted(c, e, WAD_UNIT_S);
+            wadi_expect_wanted(c, e, WAD_UNIT_S);
     } else if (wadi_take_word(c, "count")) {
         e->type = WADI_EXPECT_IRQ_COUNT;
-        parse_wanted(c, e, WAD_UNIT_NONE);
+        wadi_expect_wanted(c, e, WAD_UNIT_NONE);
     } else {
         wadi_expected(c, "'every', 'grid', 'latency below' or 'count'");
     }
@@ -230,7 +239,7 @@ static bool parse_peer(wad_bench *b, wadi_cursor *c, const char *name, wadi_expe
     }
     e->type = wadi_at_word(c, "bytes") ? WADI_EXPECT_BYTES : WADI_EXPECT_PEER_ERRORS;
     if (wadi_take_word(c, "bytes") || wadi_take_word(c, "errors"))
-        parse_wanted(c, e, WAD_UNIT_NONE);
+        wadi_expect_wanted(c, e, WAD_UNIT_NONE);
     else
         wadi_expected(c, "'says', 'bytes' or 'errors'");
     return true;
@@ -252,7 +261,7 @@ static bool parse_device(const wad_bench *b, wadi_cursor *c, const char *name, w
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (wadi_take_word(c, words[i].word)) {
             e->type = words[i].type;
-            parse_wanted(c, e, WAD_UNIT_NONE);
+            wadi_expect_wanted(c, e, WAD_UNIT_NONE);
             return true;
         }
     wadi_expected(c, "'frames', 'selects' or 'refusals'");
@@ -266,7 +275,12 @@ static void parse_subject(wad_bench *b, wadi_cursor *c, wadi_expect *e)
     if (!name || parse_irq_subject(b, c, name, e) || parse_peer(b, c, name, e) ||
         parse_device(b, c, name, e))
         return;
-    int probe = wadi_bench_probe(b, name);
+    int probe = wadi_bench_probe(b, name), volts = wadi_bench_volts(b, name);
+    if (volts >= 0) {
+        e->probe = (unsigned)volts;
+        wadi_parse_volts(c, e);
+        return;
+    }
     if (probe < 0) {
         GPtrArray *names = g_ptr_array_new();
         for (guint i = 0; i < b->probes->len; i++)
@@ -292,6 +306,8 @@ static unsigned subject_words(wadi_expect_type type)
     case WADI_EXPECT_NO_FINDINGS:
         return 0;
     case WADI_EXPECT_AWAKE:
+    case WADI_EXPECT_CURRENT:
+    case WADI_EXPECT_CURRENT_BELOW:
     case WADI_EXPECT_FINDING:
         return 1;
     case WADI_EXPECT_IRQ_LATENCY:
@@ -313,10 +329,12 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
         e.type = WADI_EXPECT_NO_FINDINGS;
     } else if (wadi_take_word(c, "finding")) {
         parse_finding(c, &e);
+    } else if (wadi_take_word(c, "current")) {
+        wadi_parse_current(c, &e);
     } else if (wadi_take_word(c, "awake")) {
         e.type = WADI_EXPECT_AWAKE;
         if (wadi_need_word(c, "below"))
-            parse_wanted(c, &e, WAD_UNIT_PART);
+            wadi_expect_wanted(c, &e, WAD_UNIT_PART);
     } else {
         parse_subject(b, c, &e);
         parse_window(c, &e);
@@ -337,7 +355,7 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
 
 /* ---- judging ---- */
 
-static bool close_enough(const wadi_expect *e, double value)
+bool wadi_expect_close(const wadi_expect *e, double value)
 {
     double wanted = wadi_rat_double(e->wanted), tol = wadi_rat_double(e->within);
     if (e->within_unit == WAD_UNIT_PART)
@@ -358,7 +376,7 @@ static char *seconds(double s)
 }
 
 /* "500 ms, all 10 within 83.3 ps" */
-static char *spread(const wad_stats *s)
+char *wadi_spread(const wad_stats *s)
 {
     char *mean = seconds(wad_stats_mean(s) / 1e12);
     char *width = seconds((double)(s->max - s->min) / 1e12);
@@ -377,8 +395,9 @@ static wadi_judged judge_spread(const wadi_expect *e, const wad_stats *s, const 
 {
     if (!s->n)
         return (wadi_judged){g_strdup(none), false};
-    bool ok = close_enough(e, (double)s->min / 1e12) && close_enough(e, (double)s->max / 1e12);
-    return (wadi_judged){spread(s), ok};
+    bool ok =
+        wadi_expect_close(e, (double)s->min / 1e12) && wadi_expect_close(e, (double)s->max / 1e12);
+    return (wadi_judged){wadi_spread(s), ok};
 }
 
 /* "all 120 within -1.2 us and +3.4 us of it, drift 0.02 ppm" */
@@ -461,10 +480,10 @@ static wadi_judged judge_pin(const wadi_gauge *g)
             return (wadi_judged){
                 g_strdup_printf("%llu rising edges: no period", (unsigned long long)m->rises),
                 false};
-        return (wadi_judged){g_strdup_printf("%.9g Hz", value), close_enough(e, value)};
+        return (wadi_judged){g_strdup_printf("%.9g Hz", value), wadi_expect_close(e, value)};
     case WADI_EXPECT_DUTY:
         value = wad_meter_duty(m);
-        return (wadi_judged){g_strdup_printf("%.4f %%", value * 100), close_enough(e, value)};
+        return (wadi_judged){g_strdup_printf("%.4f %%", value * 100), wadi_expect_close(e, value)};
     case WADI_EXPECT_HIGH:
         return judge_spread(e, &m->high, "no high pulse");
     case WADI_EXPECT_LOW:
@@ -525,7 +544,8 @@ static wadi_judged judge_findings(const wadi_expect *e, const wad_sim *sim)
     return (wadi_judged){g_strdup_printf(hits ? "%u" : "not found", hits), hits > 0};
 }
 
-wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim, const wad_run_result *run)
+wadi_judged wadi_judge(const wadi_gauge *g, wad_sim *sim, const wad_capture *capture,
+                       const wad_run_result *run)
 {
     if (g->expect->type == WADI_EXPECT_AWAKE)
         return judge_awake(g->expect, run);
@@ -533,6 +553,10 @@ wadi_judged wadi_judge(const wadi_gauge *g, const wad_sim *sim, const wad_run_re
         return judge_peer(g->expect, g->peer);
     if (g->expect->type >= WADI_EXPECT_SPI_FRAMES && g->expect->type <= WADI_EXPECT_SPI_REFUSALS)
         return judge_device(g);
+    if (g->expect->type == WADI_EXPECT_CURRENT || g->expect->type == WADI_EXPECT_CURRENT_BELOW)
+        return wadi_judge_current(g->expect, sim);
+    if (g->expect->type >= WADI_EXPECT_TONE && g->expect->type <= WADI_EXPECT_STAYS)
+        return wadi_judge_volts(g, capture, run);
     if (g->expect->type <= WADI_EXPECT_LEVEL)
         return judge_pin(g);
     if (g->expect->type <= WADI_EXPECT_IRQ_COUNT)

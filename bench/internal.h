@@ -5,6 +5,7 @@
 
 #include <glib.h>
 
+#include "analog.h"
 #include "grid.h"
 #include "sheet/build.h"
 #include "spi_device.h"
@@ -60,6 +61,14 @@ typedef enum wadi_expect_type {
     WADI_EXPECT_SPI_FRAMES,
     WADI_EXPECT_SPI_SELECTS,
     WADI_EXPECT_SPI_REFUSALS,
+    WADI_EXPECT_TONE,
+    WADI_EXPECT_AMPLITUDE,
+    WADI_EXPECT_MEAN,
+    WADI_EXPECT_DISTORTION,
+    WADI_EXPECT_SAMPLES,
+    WADI_EXPECT_STAYS,
+    WADI_EXPECT_CURRENT,
+    WADI_EXPECT_CURRENT_BELOW,
     WADI_EXPECT_NO_FINDINGS,
     WADI_EXPECT_FINDING
 } wadi_expect_type;
@@ -128,6 +137,8 @@ struct wad_bench {
     GArray *probes;         /* wadi_probe */
     GArray *stimuli;        /* wadi_stimulus */
     GArray *expects;        /* wadi_expect */
+    wadi_analog_said analog;
+    GPtrArray *point_lists; /* of analog sources, GArray of wad_sample */
 };
 
 /** Carries one statement out; messages go to `src`. */
@@ -164,6 +175,16 @@ bool wadi_say_bus(wad_bench *bench, wadi_cursor *c);
 /** The device of a name, -1 for none. */
 int wadi_bench_device(const wad_bench *bench, const char *name);
 
+/* ---- say_analog.c ---- */
+void wadi_volts_init(wad_bench *bench);
+void wadi_volts_clear(wad_bench *bench);
+/** A statement about volts; false: it is none. */
+bool wadi_say_volts(wad_bench *bench, wadi_cursor *c);
+/** The analog probe of a name, -1 for none. */
+int wadi_bench_volts(const wad_bench *bench, const char *name);
+/** Behind `capture PIN` (NULL: `capture current`); false: it is no analog capture. */
+bool wadi_capture_volts(wad_bench *bench, wadi_cursor *c, const wad_pin_def *pin, const char *name);
+
 /** The probe of a name, -1 for none. */
 int wadi_bench_probe(const wad_bench *bench, const char *name);
 
@@ -186,6 +207,23 @@ typedef struct wadi_judged {
     bool passed;
 } wadi_judged;
 
-wadi_judged wadi_judge(const wadi_gauge *gauge, const wad_sim *sim, const wad_run_result *run);
+/* ---- expect.c, for expect_analog.c ---- */
+bool wadi_expect_wanted(wadi_cursor *c, wadi_expect *e, wad_unit unit);
+bool wadi_expect_within(wadi_cursor *c, wadi_expect *e, wad_unit unit);
+bool wadi_expect_close(const wadi_expect *e, double value);
+/** "500 ms, all 10 within 83.3 ps"; g_free. */
+char *wadi_spread(const wad_stats *s);
+
+/* ---- expect_analog.c ---- */
+void wadi_parse_volts(wadi_cursor *c, wadi_expect *e);
+void wadi_parse_current(wadi_cursor *c, wadi_expect *e);
+wadi_judged wadi_judge_volts(const wadi_gauge *gauge, const wad_capture *capture,
+                             const wad_run_result *run);
+wadi_judged wadi_judge_current(const wadi_expect *e, wad_sim *sim);
+/** "12.3 uA"; g_free. */
+char *wadi_amount(double value, const char *unit);
+
+wadi_judged wadi_judge(const wadi_gauge *gauge, wad_sim *sim, const wad_capture *capture,
+                       const wad_run_result *run);
 
 #endif

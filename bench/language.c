@@ -140,7 +140,8 @@ static bool say_capture_irq(wad_bench *b, wadi_cursor *c)
 
 static void say_capture(wad_bench *b, wadi_cursor *c)
 {
-    if (say_capture_irq(b, c))
+    if (say_capture_irq(b, c) ||
+        (wadi_take_word(c, "current") && wadi_capture_volts(b, c, NULL, "current")))
         return;
     wad_where where = c->tok->where;
     const char *written = c->tok->type == WADI_T_NAME ? c->tok->text : "";
@@ -149,6 +150,8 @@ static void say_capture(wad_bench *b, wadi_cursor *c)
     char *lower = g_ascii_strdown(written, -1);
     probe.name = wadi_arena_strndup(b->arena, lower, strlen(lower));
     g_free(lower);
+    if (c->failed || wadi_capture_volts(b, c, probe.pin, probe.name))
+        return;
     if (wadi_take_word(c, "as")) {
         const char *name = wadi_need_name(c, "a name for the captured pin");
         if (name)
@@ -406,12 +409,12 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_clock(b, &c);
     else if (wadi_take_word(&c, "require"))
         say_require(b, &c);
-    else if (!wadi_say_bus(b, &c) && !wadi_say_serial(b, &c))
+    else if (!wadi_say_bus(b, &c) && !wadi_say_serial(b, &c) && !wadi_say_volts(b, &c))
         wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
                           "'clock', 'require', 'load', 'silence', 'run', 'expect', or a serial "
                           "line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
                           "'stick', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
-                          "'jumper', 'power'");
+                          "'jumper', 'power', or volts' 'analog', 'supply', 'converter'");
     return !c.failed;
 }
 
@@ -430,6 +433,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
     b->peers = g_array_new(FALSE, FALSE, sizeof(wadi_peer_def));
     wadi_buses_init(b);
+    wadi_volts_init(b);
     b->says = g_array_new(FALSE, FALSE, sizeof(wadi_peer_say));
     b->troubles = g_array_new(FALSE, FALSE, sizeof(wadi_trouble));
     b->failures = g_array_new(FALSE, FALSE, sizeof(wadi_clock_failure));
@@ -465,6 +469,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->clock_errors, TRUE);
     g_array_free(b->peers, TRUE);
     wadi_buses_clear(b);
+    wadi_volts_clear(b);
     g_array_free(b->says, TRUE);
     g_array_free(b->troubles, TRUE);
     g_array_free(b->failures, TRUE);

@@ -259,6 +259,34 @@ static void add_handlers(JsonBuilder *b, const wad_bench_result *r)
     json_builder_end_array(b);
 }
 
+static void add_real(JsonBuilder *b, const char *name, double value)
+{
+    json_builder_set_member_name(b, name);
+    json_builder_add_double_value(b, value);
+}
+
+static void add_charge(JsonBuilder *b, const wad_bench_result *r)
+{
+    const wad_charge *c = wad_sim_charge(r->sim);
+    if (!c->known)
+        return;
+    json_builder_set_member_name(b, "charge");
+    json_builder_begin_object(b);
+    add_real(b, "volts", c->volts);
+    add_real(b, "coulombs", c->coulombs);
+    add_real(b, "average_amperes", c->average);
+    json_builder_set_member_name(b, "consumers");
+    json_builder_begin_array(b);
+    for (unsigned i = 0; i < c->n_consumers; i++) {
+        json_builder_begin_object(b);
+        text(b, "name", c->consumers[i].name);
+        add_real(b, "coulombs", c->consumers[i].coulombs);
+        json_builder_end_object(b);
+    }
+    json_builder_end_array(b);
+    json_builder_end_object(b);
+}
+
 static void add_result(JsonBuilder *b, const wad_bench_result *r)
 {
     static const char *const ends[] = {"time", "returned", "crashed", "hung", "dead"};
@@ -281,6 +309,7 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
         json_builder_end_object(b);
     }
     json_builder_end_array(b);
+    add_charge(b, r);
     add_handlers(b, r);
     add_findings(b, r->sim);
     add_notes(b, r);

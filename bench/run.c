@@ -38,6 +38,7 @@ typedef struct session {
     wadi_peer **peers; /* one a serial line of the bench */
     wadi_bus_set *buses;
     wadi_bridge *bridge;
+    wadi_analog_world *analog;
     wad_verdict *verdicts;
     char *setting;
 } session;
@@ -137,6 +138,22 @@ static void set_up_irqs(session *s, bool spans)
     wad_sim_watch_irq(s->sim, on_irq, s);
     if (spans)
         wad_sim_watch_sleep(s->sim, wadi_handlers_sleep, s->handlers);
+}
+
+/* A step of a converter's output: how regular are they? */
+static void on_volts(void *ctx, unsigned probe, uint64_t ps, double volts)
+{
+    session *s = ctx;
+    (void)volts;
+    for (unsigned i = 0; i < s->n_gauges; i++) {
+        wadi_gauge *g = &s->gauges[i];
+        if (g->expect->type != WADI_EXPECT_SAMPLES || g->expect->probe != probe ||
+            ps < g->expect->from_ps || ps > g->expect->to_ps)
+            continue;
+        if (g->count++)
+            wad_stats_add(&g->period, ps - g->last_entry);
+        g->last_entry = ps;
+    }
 }
 
 /* ---- the world ---- */
@@ -300,7 +317,7 @@ static void judge(session *s)
     for (unsigned i = 0; i < n; i++) {
         wadi_gauge *g = &s->gauges[i];
         wad_meter_end(&g->meter, r->run.end_ps);
-        wadi_judged j = wadi_judge(g, s->sim, &r->run);
+        wadi_judged j = wadi_judge(g, s->sim, s->capture, &r->run);
         s->verdicts[i] = (wad_verdict){g->expect->subject, keep(s, j.measured), g->expect->text,
                                        j.passed, g->expect->where};
         r->passed = r->passed && j.passed;
@@ -411,6 +428,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     set_up_taps(s);
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
+    s->analog = wadi_analog_world_new(s->sim, &b->analog, b->seed, s->capture, on_volts, s);
     set_up_peers(s);
     if (!set_up_buses(s, why)) {
         wad_bench_result_free(&s->result);
@@ -458,6 +476,7 @@ void wad_bench_result_free(wad_bench_result *result)
     g_free(s->peers);
     wadi_bridge_free(s->bridge);
     wadi_bus_set_free(s->buses);
+    wadi_analog_world_free(s->analog);
     g_free(s->irq_channels);
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);

@@ -7,6 +7,8 @@
 
 #define DIRECT 16384 /* identifiers of one and two characters are found by a table */
 
+#define REAL (-2) /* ids from here on down are real signals; -1: passed over */
+
 typedef struct reader {
     const char *p, *end, *start;
     const char *name;
@@ -14,7 +16,7 @@ typedef struct reader {
     wad_diags *diags;
     int32_t direct[DIRECT]; /* channel + 1; 0 unknown, -1 known but wide */
     GHashTable *longer;     /* identifiers of three characters and more */
-    unsigned channels;
+    unsigned channels, reals;
     GString *scope;
     uint64_t scale_num, scale_den; /* picoseconds in one unit of the file's time */
     bool scale_is_ps;
@@ -148,6 +150,11 @@ static bool read_var(reader *r, const char *from)
         char *full = g_strdup_printf("%.*s", (int)n_name, name);
         r->to->channel(r->to->ctx, r->channels - 1, full);
         g_free(full);
+    } else if (!known && is_word(type, n_type, "real") && r->to->real_channel) {
+        remember(r, id, n_id, REAL - (int32_t)r->reals);
+        char *full = g_strdup_printf("%.*s", (int)n_name, name);
+        r->to->real_channel(r->to->ctx, r->reals++, full);
+        g_free(full);
     } else if (!known) {
         remember(r, id, n_id, -1);
     }
@@ -250,6 +257,14 @@ static bool read_vector(reader *r)
     int32_t channel = n_id ? recall(r, id, n_id) : 0;
     if (!channel)
         return fail(r, value, "a change of an identifier that no $var declared%s", "");
+    if (channel <= REAL && r->to->real && (*value == 'r' || *value == 'R')) {
+        char *end, text[64];
+        g_snprintf(text, sizeof text, "%.*s", (int)n_value - 1, value + 1);
+        double number = g_ascii_strtod(text, &end);
+        if (end == text || *end)
+            return fail(r, value, "'%s' is no number", text);
+        r->to->real(r->to->ctx, (unsigned)(REAL - channel), r->ps, number);
+    }
     if (channel > 0 && n_value > 1) {
         char c = value[n_value - 1];
         r->to->edge(r->to->ctx, (unsigned)channel - 1, r->ps, level_of(c));

@@ -71,6 +71,11 @@ static unsigned put_id(char *p, unsigned channel)
     return n;
 }
 
+static unsigned analog_id(const wad_capture *c, unsigned i)
+{
+    return wad_capture_channels(c) + wad_capture_words(c) + i;
+}
+
 static void write_header(writer *w, const wad_capture *c)
 {
     fputs("$version wadium $end\n$timescale 1 ps $end\n$scope module board $end\n", w->file);
@@ -92,6 +97,11 @@ static void write_header(writer *w, const wad_capture *c)
                 id, g_strchomp(parts[1] ? parts[1] : parts[0]));
         g_strfreev(parts);
     }
+    for (unsigned i = 0; i < wad_capture_analogs(c); i++) {
+        char id[8], *name = g_strdelimit(g_strdup(wad_capture_analog_name(c, i, NULL)), " \t", '_');
+        fprintf(w->file, "$var real 64 %.*s %s $end\n", (int)put_id(id, analog_id(c, i)), id, name);
+        g_free(name);
+    }
     fputs("$enddefinitions $end\n", w->file);
 }
 
@@ -108,36 +118,68 @@ static void write_value(writer *w, const wad_capture *c, const wad_word_record *
             (int)put_id(id, wad_capture_channels(c) + r->word), id);
 }
 
-/* Levels and words in one stream of time; slower, and only for captures that have words. */
+/* The analog channel whose next sample comes first; false: none is left. */
+static bool first_sample(const wad_capture *c, const size_t *next, unsigned *channel,
+                         wad_sample *sample)
+{
+    bool any = false;
+    for (unsigned i = 0; i < wad_capture_analogs(c); i++) {
+        size_t n;
+        const wad_sample *s = wad_capture_samples(c, i, &n);
+        if (next[i] >= n || (any && s[next[i]].ps >= sample->ps))
+            continue;
+        *sample = s[next[i]];
+        *channel = i;
+        any = true;
+    }
+    return any;
+}
+
+static void write_real(writer *w, const wad_capture *c, unsigned channel, double value)
+{
+    char id[8], number[G_ASCII_DTOSTR_BUF_SIZE];
+    g_ascii_formatd(number, sizeof number, "%.9g", value);
+    fprintf(w->file, "r%s %.*s\n", number, (int)put_id(id, analog_id(c, channel)), id);
+}
+
+/* Levels, words and volts in one stream of time; slower, and only for captures that have words. */
 static void write_merged(writer *w, const wad_capture *c, uint64_t end_ps)
 {
     static const char levels[] = "01zz";
     uint64_t now = UINT64_MAX, i = 0;
+    size_t *next = g_new0(size_t, wad_capture_analogs(c) + 1);
+    unsigned channel = 0;
+    wad_sample sample = {0};
     wad_cursor at = {0};
     wad_edge_record e;
     const wad_word_record *r;
-    bool edge = wad_capture_next(c, &at, &e);
+    bool edge = wad_capture_next(c, &at, &e), volts = first_sample(c, next, &channel, &sample);
     fputs("$dumpvars\n", w->file);
     for (unsigned k = 0; k < wad_capture_words(c); k++)
         write_value(w, c, &(wad_word_record){0, wad_capture_word_initial(c, k), k});
     fputs("$end\n", w->file);
-    while ((r = wad_capture_value_at(c, i)) || edge) {
-        bool word = r && (!edge || r->ps < e.ps);
-        uint64_t ps = word ? r->ps : e.ps;
+    while ((r = wad_capture_value_at(c, i)) || edge || volts) {
+        uint64_t ps = MIN(r ? r->ps : UINT64_MAX,
+                          MIN(edge ? e.ps : UINT64_MAX, volts ? sample.ps : UINT64_MAX));
         if (ps != now)
             fprintf(w->file, "#%llu\n", (unsigned long long)ps);
         now = ps;
-        if (word) {
-            write_value(w, c, r);
-            i++;
-        } else {
+        if (edge && e.ps == ps) {
             char id[8];
             fprintf(w->file, "%c%.*s\n", levels[e.level], (int)put_id(id, e.channel), id);
             edge = wad_capture_next(c, &at, &e);
+        } else if (r && r->ps == ps) {
+            write_value(w, c, r);
+            i++;
+        } else {
+            write_real(w, c, channel, sample.value);
+            next[channel]++;
+            volts = first_sample(c, next, &channel, &sample);
         }
     }
     if (end_ps != now)
         fprintf(w->file, "#%llu\n", (unsigned long long)end_ps);
+    g_free(next);
 }
 
 static void write_edges(writer *w, const wad_capture *c, uint64_t end_ps)
@@ -176,7 +218,7 @@ bool wad_vcd_write(const wad_capture *c, const char *path, uint64_t end_ps, char
     *why = NULL;
     if (w.file) {
         w.buffer = g_malloc(ROOM);
-        bool words = wad_capture_words(c) != 0;
+        bool words = wad_capture_words(c) || wad_capture_analogs(c);
         setvbuf(w.file, NULL, words ? _IOFBF : _IONBF, words ? ROOM : 0);
         write_header(&w, c);
         if (words)

@@ -29,7 +29,7 @@ static void on_end(void *ctx, uint64_t ps)
 static int measure(const char *path, meters *m, bool json)
 {
     wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {on_channel, on_edge, on_end, m};
+    wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = m};
     bool ok = wad_vcd_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);

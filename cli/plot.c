@@ -57,7 +57,7 @@ static int draw(const char *path, const plot_flags *f, reading *r)
 {
     wad_plot_options o = {.width = (unsigned)f->width, .height = (unsigned)f->height};
     wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {on_channel, on_edge, on_end, r};
+    wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = r};
     bool ok = wad_vcd_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);

@@ -4,10 +4,10 @@
 #include "bridge.h"
 
 typedef struct run_flags {
-    gboolean tap, json, handlers, hex, loop;
+    gboolean tap, json, handlers, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
-    char *firmware_dir, *vcd, *silence, *trace, *replay, *dump;
+    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump;
     char *timeline, *histogram, *from, *to;
     char **trace_blocks;
     gint explore, seed;
@@ -185,6 +185,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
             wad_report_text(r, stdout);
             if (flags->handlers)
                 wad_report_handlers(r, stdout);
+            if (flags->energy)
+                wad_report_charge(r, stdout);
         }
         results[done++] = r;
     }
@@ -200,6 +202,9 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
             status = CLI_USAGE;
         if (i == 0 && flags->vcd &&
             !wad_vcd_write(results[i]->capture, flags->vcd, results[i]->run.end_ps, &why))
+            status = cli_error("%s", why);
+        if (i == 0 && !why && flags->csv &&
+            !wad_csv_write(results[i]->capture, flags->csv, results[i]->run.end_ps, &why))
             status = cli_error("%s", why);
         g_free(why);
         wad_bench_result_free(results[i]);
@@ -256,6 +261,10 @@ int cli_run(int argc, char **argv)
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
         {"handlers", 0, 0, G_OPTION_ARG_NONE, &flags.handlers,
          "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
+        {"energy", 0, 0, G_OPTION_ARG_NONE, &flags.energy,
+         "also what the chip drew, by consumer and by what woke it (JSON always says)", NULL},
+        {"csv", 0, 0, G_OPTION_ARG_FILENAME, &flags.csv,
+         "write the first bench's capture as a table: seconds, then each signal", "FILE"},
         {"timeline", 0, 0, G_OPTION_ARG_FILENAME, &flags.timeline,
          "draw when the first bench's handlers waited, ran and were interrupted: .png or .svg",
          "FILE"},
@@ -322,6 +331,7 @@ int cli_run(int argc, char **argv)
     g_free(flags.console);
     g_free(flags.duration);
     g_free(flags.vcd);
+    g_free(flags.csv);
     g_free(flags.dump);
     g_free(flags.silence);
     g_free(flags.timeline);

@@ -49,7 +49,7 @@ int cli_read_signals(const char *path, const char *const *wanted, const bool *mu
     for (unsigned i = 0; i < MOST && wanted[i]; i++)
         channels[i] = r.file_channel[i] = -1;
     wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {on_channel, on_edge, on_end, &r};
+    wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = &r};
     int status = wad_vcd_read(path, &listener, diags) ? CLI_GOOD : CLI_USAGE;
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);

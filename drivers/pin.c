@@ -68,6 +68,8 @@ wad_status wad_pin_input(wad_pin pin, wad_pull pull)
                   pull == WAD_PULL_UP     ? R.pull_up
                   : pull == WAD_PULL_DOWN ? R.pull_down
                                           : R.pull_none);
+    if (wad_has(R.digital_off))
+        set_field(port, R.digital_off, number_of(pin), 0);
     return take_for_port(pin, false);
 }
 
@@ -97,6 +99,14 @@ wad_status wad_pin_route(wad_route route)
         return WAD_E_ABSENT;
     set_field(port_of(pin), R.function, number_of(pin), WAD_ROUTE_FN(route));
     return WAD_OK;
+}
+
+wad_status wad_pin_route_analog(wad_route route)
+{
+    wad_status st = wad_pin_route(route);
+    if (st == WAD_OK && wad_has(R.digital_off))
+        set_field(port_of(WAD_ROUTE_PIN(route)), R.digital_off, number_of(WAD_ROUTE_PIN(route)), 1);
+    return st;
 }
 
 wad_status wad_pin_on_edge(wad_pin pin, wad_edge edge, unsigned priority)

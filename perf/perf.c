@@ -392,7 +392,8 @@ static void run_vcd(wad_capture *c)
     wad_diags *diags = wad_diags_new();
     wad_meter_init(&m, 0, UINT64_MAX);
     double t0 = seconds();
-    wad_vcd_read(vcd, &(wad_vcd_listener){on_channel, on_edge, NULL, &m}, diags);
+    wad_vcd_read(vcd, &(wad_vcd_listener){.channel = on_channel, .edge = on_edge, .ctx = &m},
+                 diags);
     snprintf(text, sizeof text, "%.1f million/s", (double)heard / (seconds() - t0) / 1e6);
     figure("VCD: edges read and measured", text, ">= 30 million/s");
     wad_diags_free(diags);

@@ -94,6 +94,14 @@ void wadi_claim_properties(wadi_build *b, const wadi_change *change);
 /** Errors for changes of what does not exist. */
 void wadi_check_changes(wadi_build *b);
 
+/* ---- build_power.c ---- */
+/** `supply 3.3 V within 2 V .. 3.6 V`. */
+void wadi_parse_supply(wadi_build *b, wadi_cursor *c);
+/** `draws`, `per_mhz` or `active` and a current; false: none stands here, or it is none. */
+bool wadi_take_draws(wadi_build *b, wadi_cursor *c, wad_draws *draws);
+/** All `sleep` statements of the chip; when blocks and clocks are whole. */
+void wadi_build_sleeps(wadi_build *b, const wadi_group *body);
+
 /* ---- check_law.c ---- */
 /** An error where a law divides by what can be 0. */
 void wadi_check_law(const wadi_build *b, const wad_expr *law);

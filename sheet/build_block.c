@@ -96,7 +96,7 @@ static void add_block(wadi_build *b, const wad_instance *proto, const wadi_env *
 void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
 {
     wadi_cursor c = wadi_cursor_at(b->src, stmt);
-    wad_instance proto = {0};
+    wad_instance proto = {.draws = {{0, 1}, {0, 1}, {0, 1}}};
     int64_t base, count = 0, step = 0;
     c.tok++;
     proto.where = c.tok->where;
@@ -257,6 +257,14 @@ static void finish_needs(finisher *f, wadi_cursor *c)
         wadi_need_end(c);
 }
 
+/* `draws 12 uA per_mhz 3 uA active 450 uA` */
+static void finish_draws(finisher *f, wadi_cursor *c)
+{
+    while (!wadi_at_end(c))
+        if (!wadi_take_draws(f->b, c, &f->block->draws) && !c->failed)
+            wadi_expected(c, "'draws', 'per_mhz' or 'active'");
+}
+
 /* Pins and routes stand first: other statements lean on them. */
 static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
 {
@@ -279,10 +287,12 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
         finish_route(f, &c);
     else if (wadi_take_word(&c, "pins"))
         finish_pins(f, &c);
+    else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active"))
+        finish_draws(f, &c);
     else
         wadi_expected(&c,
                       "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', 'owned', "
-                      "'change' or 'without'");
+                      "'draws', 'active', 'change' or 'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)
@@ -338,7 +348,7 @@ void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt)
         }
     clock->index = b->clocks->len;
     clock->hz = clock->tolerance = clock->after_s = wadi_int(0);
-    clock->min_hz = clock->max_hz = wadi_int(0);
+    clock->min_hz = clock->max_hz = clock->draws = wadi_int(0);
     g_ptr_array_add(b->clocks, clock);
     g_ptr_array_add(b->clock_stmts, (gpointer)stmt);
 }
@@ -377,6 +387,8 @@ static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
         clock->bounded = wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->min_hz) &&
                          wadi_need_punct(c, "..") &&
                          wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->max_hz);
+    } else if (wadi_take_word(c, "draws")) {
+        wadi_parse_quantity(b, c, NULL, WAD_UNIT_A, &clock->draws);
     } else if (wadi_take_word(c, "output")) {
         parse_clock_output(b, c, clock);
     } else if (wadi_take_word(c, "watched")) {
@@ -390,7 +402,7 @@ static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
             clock->instead = set.terms[0];
     } else {
         wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within', 'watched', 'lost', "
-                         "'instead' or 'output'");
+                         "'instead', 'output' or 'draws'");
     }
 }
 

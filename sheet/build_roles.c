@@ -97,6 +97,15 @@ static bool bind_path(wadi_build *b, wadi_cursor *c, wad_layout *layout, wad_rol
     return true;
 }
 
+/* `capacitor 8 pF` */
+static bool parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_unit unit,
+                           wad_role *role)
+{
+    role->sort = WAD_ROLE_QUANTITY;
+    role->unit = unit;
+    return wadi_parse_quantity(b, c, env, unit, &role->quantity) && wadi_need_end(c);
+}
+
 static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env,
                        wad_layout *layout, wad_role *role)
 {
@@ -112,6 +121,9 @@ static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env
         return false;
     }
     const wad_role_info *info = &wad_kind_roles(layout->kind, &(unsigned){0})[place];
+    const wad_quantity_sort *quantity = wad_quantity_sort_of(info);
+    if (quantity)
+        return parse_quantity(b, &c, env, quantity->unit, role);
     if (wadi_take_punct(&c, "[")) {
         index = wadi_need_name(&c, "the index's name");
         wadi_need_punct(&c, "]");

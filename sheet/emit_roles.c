@@ -5,6 +5,7 @@
 #include "build.h"
 #include "emit.h"
 #include "expr.h"
+#include "rational.h"
 
 typedef struct emitter {
     const wad_sheet *sheet;
@@ -161,6 +162,14 @@ static void emit_role(emitter *e, const wad_layout *layout, const wad_role_info 
         return;
     }
     const wad_role *role = wad_layout_role(layout, info->name);
+    const wad_quantity_sort *quantity = wad_quantity_sort_of(info);
+    if (quantity) {
+        wad_rational scaled;
+        if (role && wadi_rat_mul(role->quantity, wadi_int(quantity->scale), &scaled))
+            fprintf(e->out, "    .%s = %lldu, /* %s */\n", info->name,
+                    (long long)wadi_rat_floor(scaled), quantity->driver_unit);
+        return;
+    }
     if (role && role->value && wadi_value_is_pair(role->value)) {
         fprintf(e->out, "    .%s = ", info->name);
         emit_value(e->out, role->value);
@@ -497,10 +506,12 @@ static void emit_prologue(emitter *e)
         "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
         "#include \"`.h\"\n\n#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include "
         "<wadium/pin.h>\n"
-        "#include <wadium/encoder.h>\n#include <wadium/spi.h>\n#include <wadium/tick.h>\n#include "
+        "#include <wadium/adc.h>\n#include <wadium/dac.h>\n"
+        "#include <wadium/encoder.h>\n#include <wadium/sleep.h>\n#include <wadium/spi.h>\n#include "
+        "<wadium/tick.h>\n#include "
         "<wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/uart.h>\n#include "
         "<wadium/watchdog.h>\n\n"
-        "#if WAD_ROLES_FORMAT != 4\n"
+        "#if WAD_ROLES_FORMAT != 5\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",
         e->out);
@@ -584,6 +595,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
         wadi_emit_dividers(sheet, sheet->blocks[i], out);
     emit_only(&e, "watchdog", "WAD_WATCHDOG_BLOCK");
     emit_only(&e, "tick", "WAD_TICK_BLOCK");
+    emit_only(&e, "power", "WAD_POWER_BLOCK");
     emit_triggers(&e);
     emit_pins(&e);
     emit_routes(&e);

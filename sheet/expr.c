@@ -32,6 +32,16 @@ static const struct {
     {"MiB", WAD_UNIT_BYTE, {1048576, 1}},
     {"V", WAD_UNIT_V, {1, 1}},
     {"mV", WAD_UNIT_V, {1, 1000}},
+    {"uV", WAD_UNIT_V, {1, 1000000}},
+    {"ohm", WAD_UNIT_OHM, {1, 1}},
+    {"kohm", WAD_UNIT_OHM, {1000, 1}},
+    {"Mohm", WAD_UNIT_OHM, {1000000, 1}},
+    {"nF", WAD_UNIT_F, {1, 1000000000}},
+    {"pF", WAD_UNIT_F, {1, 1000000000000}},
+    {"A", WAD_UNIT_A, {1, 1}},
+    {"mA", WAD_UNIT_A, {1, 1000}},
+    {"uA", WAD_UNIT_A, {1, 1000000}},
+    {"nA", WAD_UNIT_A, {1, 1000000000}},
     {"cycles", WAD_UNIT_CYCLE, {1, 1}},
 };
 

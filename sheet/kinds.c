@@ -20,6 +20,9 @@ static const wad_role_info encoder_roles[] = {WAD_ROLES_ENCODER(ROLE_INFO)};
 static const wad_role_info uart_roles[] = {WAD_ROLES_UART(ROLE_INFO)};
 static const wad_role_info frames_roles[] = {WAD_ROLES_FRAMES(ROLE_INFO)};
 static const wad_role_info spi_roles[] = {WAD_ROLES_SPI(ROLE_INFO)};
+static const wad_role_info adc_roles[] = {WAD_ROLES_ADC(ROLE_INFO)};
+static const wad_role_info dac_roles[] = {WAD_ROLES_DAC(ROLE_INFO)};
+static const wad_role_info power_roles[] = {WAD_ROLES_POWER(ROLE_INFO)};
 static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
 
 static const struct {
@@ -40,6 +43,22 @@ const wad_role_info *wad_kind_roles(const char *kind, unsigned *n)
             return kinds[i].roles;
         }
     *n = 0;
+    return NULL;
+}
+
+const wad_quantity_sort *wad_quantity_sort_of(const wad_role_info *info)
+{
+    static const wad_quantity_sort sorts[] = {
+        {"VOLT", WAD_UNIT_V, 1000000, "uV"},
+        {"TIME", WAD_UNIT_S, 1000000000, "ns"},
+        {"FREQ", WAD_UNIT_HZ, 1, "Hz"},
+        {"OHM", WAD_UNIT_OHM, 1, "ohm"},
+        {"FARAD", WAD_UNIT_F, INT64_C(1000000000000000), "fF"},
+        {"SHARE", WAD_UNIT_PART, 1000000, "ppm"},
+        {"COUNT", WAD_UNIT_NONE, 1, ""}};
+    for (unsigned i = 0; i < sizeof sorts / sizeof sorts[0]; i++)
+        if (!strcmp(sorts[i].sort, info->sort))
+            return &sorts[i];
     return NULL;
 }
 

@@ -39,7 +39,10 @@ static const char *unit_example(wad_unit unit)
                                            "percentage points such as 0.1 points",
                                            "a size such as 32 KiB",
                                            "a voltage such as 3.3 V",
-                                           "a number of cycles"};
+                                           "a number of cycles",
+                                           "a resistance such as 10 kohm",
+                                           "a capacity such as 8 pF",
+                                           "a current such as 12 uA"};
     return examples[unit];
 }
 

@@ -83,10 +83,10 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
             slot = &cpu->interrupt_exit;
         else if (wadi_take_word(c, "interrupt_chain"))
             slot = &cpu->interrupt_chain;
-        else if (!parse_cpu_word(b, c, cpu))
+        else if (!wadi_take_draws(b, c, &cpu->draws) && !c->failed && !parse_cpu_word(b, c, cpu))
             wadi_expected(
                 c, "'access', 'interrupt_entry', 'interrupt_exit', 'interrupt_chain', 'aligned', "
-                   "'bus_fault', 'int' or 'char'");
+                   "'bus_fault', 'int', 'char', 'draws' or 'per_mhz'");
         if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
             *slot = (unsigned)cycles;
     }
@@ -97,10 +97,11 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block", "erratum"};
+    static const char *const later[] = {"clock", "block", "erratum", "sleep"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
-        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]) || wadi_at_word(&c, later[2]))
+        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]) ||
+            wadi_at_word(&c, later[2]) || wadi_at_word(&c, later[3]))
             continue;
         if (wadi_take_word(&c, "summary"))
             b->sheet->summary = wadi_need_string(&c, "the summary in quotes");
@@ -110,8 +111,11 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
             parse_memory(b, &c, memories);
         else if (wadi_take_word(&c, "cpu"))
             parse_cpu(b, &c);
+        else if (wadi_take_word(&c, "supply"))
+            wadi_parse_supply(b, &c);
         else
-            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'clock', 'block' or 'erratum'");
+            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'supply', 'clock', 'block', "
+                              "'sleep' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
@@ -234,7 +238,9 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
                               .interrupt_entry = 12,
                               .interrupt_exit = 12,
                               .bus_fault = -1,
-                              .int_bits = 32};
+                              .int_bits = 32,
+                              .draws = {{0, 1}, {0, 1}, {0, 1}}};
+    b->sheet->supply = b->sheet->supply_min = b->sheet->supply_max = wadi_int(0);
     pass_simple(b, body);
     if (!b->sheet->cpu.interrupt_chain)
         b->sheet->cpu.interrupt_chain = b->sheet->cpu.interrupt_entry;
@@ -249,6 +255,7 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
         return; /* what names a broken register would only repeat the message */
     wadi_finish_blocks(b);
     wadi_finish_clocks(b);
+    wadi_build_sleeps(b, body);
     publish(b);
     check_whole(b, &where);
     wadi_check_changes(b);

@@ -225,7 +225,7 @@ static void mark_quiet(wadi_block *block)
         wadi_slot *slot = &block->slots[i];
         slot->flags &= (uint16_t)~WADI_SLOT_QUIET;
         if (!slot->rc && !slot->w1c && !slot->w0c &&
-            !(slot->flags & (WADI_SLOT_LIVE | WADI_SLOT_CLEARS)))
+            !(slot->flags & (WADI_SLOT_LIVE | WADI_SLOT_CLEARS | WADI_SLOT_POPS)))
             slot->flags |= WADI_SLOT_QUIET;
     }
 }
@@ -241,9 +241,10 @@ void wadi_block_quicken(wadi_block *block)
 static const wad_model_class *built_in(const char *kind)
 {
     static const wad_model_class *const classes[] = {
-        &wadi_model_clocks,   &wadi_model_pins,     &wadi_model_irqc,  &wadi_model_counter,
-        &wadi_model_watchdog, &wadi_model_timebase, &wadi_model_tick,  &wadi_model_encoder,
-        &wadi_model_uart,     &wadi_model_spi,      &wadi_model_frames};
+        &wadi_model_clocks,   &wadi_model_pins,     &wadi_model_irqc,   &wadi_model_counter,
+        &wadi_model_watchdog, &wadi_model_timebase, &wadi_model_tick,   &wadi_model_encoder,
+        &wadi_model_uart,     &wadi_model_spi,      &wadi_model_frames, &wadi_model_adc,
+        &wadi_model_dac,      &wadi_model_power};
     for (unsigned i = 0; kind && i < G_N_ELEMENTS(classes); i++)
         if (!strcmp(classes[i]->kind, kind))
             return classes[i];

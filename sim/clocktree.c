@@ -25,7 +25,8 @@ static bool field_value(void *data, const wad_fieldref *ref, wad_rational *value
 static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
 {
     law_ctx *ctx = data;
-    if (!def || !ctx->sim->clocks[def->index].ready || ctx->sim->clocks[def->index].failed)
+    if (!def || !ctx->sim->clocks[def->index].ready || ctx->sim->clocks[def->index].failed ||
+        ctx->sim->clocks[def->index].halted)
         return false;
     if (!def->law) {
         ctx->root = def;
@@ -36,11 +37,12 @@ static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
     return wadi_expr_eval(def->law, &env, hz) && hz->num > 0;
 }
 
-static bool cond_holds(wad_sim *sim, const wad_cond *cond)
+bool wadi_clock_cond_holds(const wad_sim *sim, const wad_cond *cond)
 {
     for (unsigned i = 0; i < cond->n; i++) {
         const wad_cond_term *t = &cond->terms[i];
-        const wadi_slot *s = wadi_find_slot(sim, t->ref.block, t->ref.reg, t->ref.reg_index);
+        const wadi_slot *s =
+            wadi_find_slot((wad_sim *)sim, t->ref.block, t->ref.reg, t->ref.reg_index);
         uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
         if ((bits == t->value) != t->equal)
             return false;
@@ -80,7 +82,7 @@ static void on_ready(wad_event *e)
 
 static void update_switch(wad_sim *sim, wadi_clock *clock)
 {
-    bool on = cond_holds(sim, &clock->def->on);
+    bool on = wadi_clock_cond_holds(sim, &clock->def->on);
     if (on == clock->on)
         return;
     clock->on = on;
@@ -178,6 +180,18 @@ void wadi_clocks_update(wad_sim *sim)
     wadi_clockouts_update(sim);
     for (unsigned i = 0; i < n; i++)
         sim->clocks[i].changes = false;
+    wadi_charge_update(sim);
+}
+
+void wadi_clocks_halt(wad_sim *sim, const wad_sleep_def *level, bool halt)
+{
+    for (unsigned i = 0; i < level->n_stops; i++) {
+        const wad_clock *def = level->stops[i];
+        sim->clocks[def->index].halted = halt;
+        if (!halt)
+            forget_grids(sim, def);
+    }
+    wadi_clocks_update(sim);
 }
 
 /* ---- all of them ---- */
@@ -225,6 +239,7 @@ void wadi_clocks_reset(wad_sim *sim)
         wadi_unschedule(sim, &clock->ready_event);
         wadi_unschedule(sim, &clock->toggle);
         clock->halves.runs = false;
+        clock->halted = false;
         clock->on = clock->ready = clock->def->on.n == 0;
         clock->hz = wadi_int(0);
         clock->domain.runs = false;
@@ -270,7 +285,7 @@ void wadi_clock_fail(wad_sim *sim, const wad_clock *def, bool fails)
     bool ran = clock->ready && !clock->failed, core = core_hangs_on(sim, clock);
     clock->failed = fails;
     if (fails && ran) {
-        bool watched = def->watched.n && cond_holds(sim, &def->watched);
+        bool watched = def->watched.n && wadi_clock_cond_holds(sim, &def->watched);
         bool goes_on = core && watched && def->instead.ref.reg;
         wadi_report(sim, WAD_FINDING_CLOCK_FAILED, NULL, "'%s' has stopped%s%s", def->name,
                     watched ? ", and was watched" : ", and nothing watched it",

@@ -46,8 +46,9 @@ void wadi_cpu_set_core(wad_sim *sim)
 {
     const wadi_domain *dom = &sim->core->domain;
     if (!dom->runs) {
-        if (!sim->running) /* wad_sim_run looks for itself */
-            return;
+        const wad_clock *root = sim->core->next_root;
+        if (!sim->running || (root && sim->clocks[root->index].halted))
+            return; /* wad_sim_run looks for itself; a sleep may stop it */
         if (!sim->core->next_root || !sim->clocks[sim->core->next_root->index].failed)
             wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
                         "the core clock was switched to a source that does not run");
@@ -95,6 +96,8 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
 
 /* ---- interrupts that are due ---- */
 
+static void sleep_on(wad_sim *sim);
+
 void wadi_cpu_service(wad_sim *sim)
 {
     run_events(sim);
@@ -105,6 +108,9 @@ void wadi_cpu_service(wad_sim *sim)
         wadi_irq_deliver(sim);
         sim->pc = pc;
         sim->frame = frame;
+        if (sim->power && !sim->sleeping && sim->active_line == WADI_NO_LINE &&
+            wadi_sleep_on_exit(sim))
+            sleep_on(sim);
     }
     set_due(sim);
 }
@@ -128,14 +134,49 @@ static void skip_to_event(wad_sim *sim, bool asleep)
     run_events(sim);
 }
 
+/* Pending and enabled ends it even where the mask keeps the handler from running. */
+static void sleep_once(wad_sim *sim)
+{
+    if (sim->best_line != WADI_NO_LINE)
+        return;
+    wadi_sleep_enter(sim);
+    while (sim->best_line == WADI_NO_LINE)
+        skip_to_event(sim, true);
+    wadi_sleep_leave(sim);
+}
+
+void wadi_cpu_let_pass(wad_sim *sim, uint64_t ps)
+{
+    sim->now += ps;
+    if (sim->now >= sim->due)
+        run_events(sim);
+}
+
+/* Where the core goes back to sleep after its handlers, main does not come back here. */
+static void sleep_on(wad_sim *sim)
+{
+    bool outer = sim->sleeping;
+    sim->sleeping = true;
+    sim->put_back = 0;
+    sim->put_back_ps = sim->now;
+    sim->put_back_trace = wadi_trace_here(sim);
+    for (;;) {
+        sleep_once(sim);
+        bool served = wadi_irq_deliverable(sim);
+        wadi_cpu_service(sim);
+        if (!served || sim->active_line != WADI_NO_LINE || !wadi_sleep_again(sim))
+            break;
+        sim->put_back++;
+    }
+    sim->put_back = 0;
+    sim->sleeping = outer;
+}
+
 void wadi_cpu_sleep(wad_sim *sim)
 {
     wadi_handler_sleeps(sim);
     wadi_cpu_spend(sim, 1);
-    /* pending and enabled ends the sleep even where the mask keeps the handler from running */
-    while (sim->best_line == WADI_NO_LINE)
-        skip_to_event(sim, true);
-    wadi_cpu_service(sim);
+    sleep_on(sim);
 }
 
 void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps)

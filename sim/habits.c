@@ -205,15 +205,11 @@ static bool line_tests(const char *line)
 
 static bool place_tests(wad_sim *sim, const wadi_trace *trace)
 {
-    wad_place place = {0};
-    char *text = NULL;
-    if (!wadi_source_places(sim, trace, &place, 1) || !place.file || !place.line ||
-        !g_file_get_contents(place.file, &text, NULL, NULL))
+    char *line;
+    if (!wadi_source_before(sim, trace, &line, 1))
         return false;
-    char **lines = g_strsplit(text, "\n", -1);
-    bool tests = place.line <= g_strv_length(lines) && line_tests(lines[place.line - 1]);
-    g_strfreev(lines);
-    g_free(text);
+    bool tests = line_tests(line);
+    g_free(line);
     return tests;
 }
 

@@ -190,6 +190,7 @@ struct wadi_block {
     bool at_entry;     /* has flags that go when its handler is entered */
     GArray *clearings; /* wadi_clearing, NULL: none */
     bool in_change;    /* between wadi_blocks_before and _after */
+    bool active;       /* draws what the sheet states for that */
     bool configured;   /* written at all */
     bool was_enabled;
     wadi_trace config_trace; /* the last write before it was enabled */
@@ -224,6 +225,7 @@ typedef struct wadi_clock {
     wad_event ready_event;
     bool complained;
     bool failed;  /* by the bench */
+    bool halted;  /* by the core's sleep */
     bool changes; /* its frequency is about to change */
     wad_rational next_hz;
     const wad_clock *next_root;
@@ -380,8 +382,10 @@ struct wad_sim {
     struct wadi_explore *explore;
     wad_access_fn access_fn;
     void *access_ctx;
-    GArray *owned;  /* wadi_owned: memory that DMA works on */
-    uintptr_t bias; /* where they lie: the bus address plus this */
+    struct wadi_analog *analog; /* of analog.c; NULL: nothing was said of volts */
+    struct wadi_charge *charge; /* of charge.c; NULL: the sheet states no currents */
+    GArray *owned;              /* wadi_owned: memory that DMA works on */
+    uintptr_t bias;             /* where they lie: the bus address plus this */
 
     const wad_sheet *sheet;
     wadi_queue queue;
@@ -404,6 +408,14 @@ struct wad_sim {
     unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
     wadi_line *lines;
     uint64_t asleep_ps;
+    wad_model *power;     /* the block that says how deep it sleeps, or NULL */
+    bool asleep;          /* clocks may stand still */
+    bool sleeping;        /* main is in a sleep, and handlers may run in it */
+    int sleep_level;      /* of the sheet; -1: it lists none */
+    uintptr_t sleep_seen; /* where the last sleep was looked at */
+    uint64_t main_slept;
+    uint64_t put_back, put_back_ps; /* handlers that ran in one sleep of main, and its begin */
+    wadi_trace put_back_trace;
     wad_sleep_fn sleep_fn;
     void *sleep_ctx;
 
@@ -492,6 +504,9 @@ void wadi_clock_fail(wad_sim *sim, const wad_clock *clock, bool fails);
 void wadi_rate_changes(wad_model *m, uint64_t counts);
 void wadi_clocks_build(wad_sim *sim);
 void wadi_clocks_reset(wad_sim *sim);
+/** Stops what a sleep level stops, or lets it run again, from an edge of its own. */
+void wadi_clocks_halt(wad_sim *sim, const wad_sleep_def *level, bool halt);
+bool wadi_clock_cond_holds(const wad_sim *sim, const wad_cond *cond);
 /** Recomputes all clocks after a register, or a ready flag, changed. */
 void wadi_clocks_update(wad_sim *sim);
 
@@ -558,6 +573,34 @@ void wadi_spi_gpio_select(const wadi_net *net);
 /** The run is over; any model may be given. */
 void wadi_spi_at_end(wad_model *m);
 
+/* ---- analog.c; analog.h has the rest ---- */
+void wadi_analog_free(wad_sim *sim);
+/** Tells those who watch where the analog outputs stand when the run begins. */
+void wadi_analog_announce(wad_sim *sim);
+
+/* ---- charge.c: what the chip draws ---- */
+void wadi_charge_build(wad_sim *sim);
+void wadi_charge_free(wad_sim *sim);
+void wadi_charge_reset(wad_sim *sim);
+/** Clocks, blocks or the core's sleep have changed: the charge up to now is taken. */
+void wadi_charge_update(wad_sim *sim);
+/** The core has woken for a line (WADI_NO_LINE: the run began), or goes to sleep. */
+void wadi_charge_wakes(wad_sim *sim, unsigned line);
+void wadi_charge_sleeps(wad_sim *sim);
+
+/* ---- sleep.c: how deep, and the way back ---- */
+void wadi_sleep_build(wad_sim *sim);
+/** The core stops: clocks of the level that is set stop with it. */
+void wadi_sleep_enter(wad_sim *sim);
+/** A request has come: the time to wake passes, the clocks are back. */
+void wadi_sleep_leave(wad_sim *sim);
+/** The last handler has returned: does the core go back to sleep? */
+bool wadi_sleep_again(wad_sim *sim);
+/** The same where main was not asleep: only a bit that asks for it does that. */
+bool wadi_sleep_on_exit(const wad_sim *sim);
+/** The run ends in a sleep that nothing has ended, or goes on for ever. */
+void wadi_sleep_at_end(wad_sim *sim);
+
 /* ---- trigger.c ---- */
 void wadi_triggers_build(wad_sim *sim);
 /** Tells those that listen to a role: `level` of a signal, or an event (rises and falls). */
@@ -571,6 +614,8 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 void wadi_cpu_service(wad_sim *sim);
 void wadi_cpu_recheck(wad_sim *sim);
 void wadi_cpu_sleep(wad_sim *sim);
+/** Time passes, events run, no handler is entered. */
+void wadi_cpu_let_pass(wad_sim *sim, uint64_t ps);
 /** Waits for an interrupt to be served, `limit_ps` at the most. */
 void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps);
 /** Never returns: main is an empty loop, or a default handler has parked. */
@@ -695,6 +740,12 @@ struct Dwarf;
 struct Dwarf *wadi_source_dwarf(wad_sim *sim);
 /** Drivers, headers and ports of the library itself. */
 bool wadi_source_is_library(const char *file);
+/** The line of a place and those before it, at most `room`, the line itself first; g_free each. */
+unsigned wadi_source_before(wad_sim *sim, const wadi_trace *trace, char **lines, unsigned room);
+/** The first line behind it that is not empty, NULL without. */
+char *wadi_source_after(wad_sim *sim, const wadi_trace *trace);
+/** Does a place, or one of the two lines behind it, shift or divide? */
+bool wadi_source_line_shifts(wad_sim *sim, const wadi_trace *trace);
 /** The name of the variable at an address, "buffer+4", or the address; g_free. */
 char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 /** True when both addresses come from one source line (inlined calls counted at their caller). */
@@ -742,6 +793,7 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 /* ---- built-in models ---- */
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
     wadi_model_counter, wadi_model_watchdog, wadi_model_timebase, wadi_model_tick,
-    wadi_model_encoder, wadi_model_uart, wadi_model_spi, wadi_model_frames;
+    wadi_model_encoder, wadi_model_uart, wadi_model_spi, wadi_model_frames, wadi_model_adc,
+    wadi_model_dac, wadi_model_power;
 
 #endif

@@ -118,6 +118,8 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
         wad_sim_free(sim);
         return NULL;
     }
+    wadi_sleep_build(sim);
+    wadi_charge_build(sim);
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
         sim->lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
@@ -146,6 +148,8 @@ void wad_sim_free(wad_sim *sim)
     g_free(sim->story.text);
     g_free(sim->fault_story);
     wadi_latency_free(sim);
+    wadi_analog_free(sim);
+    wadi_charge_free(sim);
     wadi_ticks_reset(sim);
     wadi_explore_free(sim);
     wad_sim_clear_silences(sim);
@@ -216,6 +220,9 @@ static void reset_chip(wad_sim *sim)
     sim->resetting = true;
     wadi_blocks_reset(sim);
     sim->resetting = false;
+    sim->asleep = sim->sleeping = false;
+    sim->sleep_seen = sim->put_back = 0;
+    wadi_charge_wakes(sim, WADI_NO_LINE);
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);
     wadi_firmware_restore(sim);
@@ -227,6 +234,7 @@ static void reset(wad_sim *sim)
     sim->resets = 0;
     g_clear_pointer(&sim->fault_story, g_free);
     sim->asleep_ps = 0;
+    wadi_charge_reset(sim);
     sim->pc = 0;
     sim->frame = NULL;
     sim->pending.bytes = 0;
@@ -359,6 +367,8 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
         return (wad_run_result){.end = WAD_RUN_DEAD, .story = "the core has no clock after reset"};
     }
     wadi_pins_announce(sim);
+    wadi_analog_announce(sim);
+    wadi_charge_update(sim);
     wadi_check_handler_names(sim);
     for (guint i = 0; i < sim->user_events->len; i++) {
         user_event *u = sim->user_events->pdata[i];
@@ -377,6 +387,8 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     wadi_ticks_end(sim);
     if (sim->story.end == WAD_RUN_TIME)
         wadi_findings_at_end(sim);
+    if (sim->story.end == WAD_RUN_TIME)
+        wadi_sleep_at_end(sim);
     wadi_findings_resolve(sim);
     return make_result(sim);
 }

@@ -333,3 +333,52 @@ bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
     *p = (pair){a, b, true, found && x.file && x.file == y.file && x.line == y.line};
     return p->same;
 }
+
+/* ---- the text of lines ---- */
+
+/* The lines of the file that the user's place lies in; NULL without. */
+static char **file_of(wad_sim *sim, const wadi_trace *trace, unsigned *line)
+{
+    wad_place place = {0};
+    char *text = NULL, **lines = NULL;
+    if (wadi_source_places(sim, trace, &place, 1) && place.file && place.line &&
+        g_file_get_contents(place.file, &text, NULL, NULL))
+        lines = g_strsplit(text, "\n", -1);
+    g_free(text);
+    *line = place.line;
+    if (lines && place.line > g_strv_length(lines))
+        g_clear_pointer(&lines, g_strfreev);
+    return lines;
+}
+
+unsigned wadi_source_before(wad_sim *sim, const wadi_trace *trace, char **out, unsigned room)
+{
+    unsigned line, n = 0;
+    char **lines = file_of(sim, trace, &line);
+    for (; lines && n < room && n < line; n++)
+        out[n] = g_strdup(lines[line - 1 - n]);
+    g_strfreev(lines);
+    return n;
+}
+
+char *wadi_source_after(wad_sim *sim, const wadi_trace *trace)
+{
+    unsigned line;
+    char **lines = file_of(sim, trace, &line), *found = NULL;
+    for (; lines && !found && lines[line]; line++)
+        if (*g_strstrip(lines[line]))
+            found = g_strdup(lines[line]);
+    g_strfreev(lines);
+    return found;
+}
+
+bool wadi_source_line_shifts(wad_sim *sim, const wadi_trace *trace)
+{
+    unsigned line, n;
+    char **lines = file_of(sim, trace, &line);
+    bool shifts = false;
+    for (n = 0; lines && n < 3 && lines[line - 1 + n]; n++)
+        shifts = shifts || strstr(lines[line - 1 + n], ">>") || strstr(lines[line - 1 + n], " / ");
+    g_strfreev(lines);
+    return shifts;
+}

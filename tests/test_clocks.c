@@ -34,7 +34,7 @@ static void the_tree_follows_the_registers(void **state)
     expect(text, "  core       8 MHz        +-10000 ppm\n    by CLK.SEL.CORE = 0 internal, "
                  "CLK.SEL.CDIV = 0\n");
     expect(text, "      gated: PINA, PINB, PINC, CNT0, CNT1, CNT2, CNT3, UART0, UART1, BASE,\n     "
-                 "        ENC, SPI0, SPI1, FRM0\n");
+                 "        ENC, SPI0, SPI1, FRM0, ADC0, DAC0\n");
     expect(text, "off: CLK.CTRL.XTALEN = 0\n");
     free(text);
     assert_true(wad_regs_set(regs, "CLK.SEL.CORE=xtal", &why));

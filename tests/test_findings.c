@@ -98,15 +98,18 @@ static void prepare(wad_sim *sim, void *number)
 /* What the world does besides, for a mistake that needs it. */
 static const char *world_of(unsigned number)
 {
-    return number == 107   ? "clock xtal fails at 100 ms"
-           : number == 311 ? "require CNT1 interrupt within 50 us"
-                           : "seed 1";
+    return number == 1001   ? "analog PRESSURE level 1 V behind 10 kohm"
+           : number == 1012 ? "analog PRESSURE level 3.6 V"
+           : number > 1000  ? "analog PRESSURE level 1 V"
+           : number == 107  ? "clock xtal fails at 100 ms"
+           : number == 311  ? "require CNT1 interrupt within 50 us"
+                            : "seed 1";
 }
 
 /* On the exchange bus. */
 static bool has_device(unsigned number)
 {
-    return number > 900;
+    return number > 900 && number < 1000;
 }
 
 /* Twelve bytes from the other end of the line. */
@@ -146,6 +149,8 @@ static void one_wrong(unsigned number)
         }
     if (has_device(number))
         source = "wrong_spi.c";
+    if (number > 1000)
+        source = "wrong_adc.c";
     char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
     const char *const say[] = {"run 300 ms", world_of(number), peer_of(number), sends_of(number),
                                NULL};
@@ -178,9 +183,11 @@ static void every_finding_has_a_firmware_that_earns_it(void **state)
 /* The same tasks done well: no finding at all. */
 static void right_twins_raise_nothing(void **state)
 {
-    static const unsigned numbers[] = {106, 211, 309, 310, 311, 312, 313, 314, 602, 801, 802,
-                                       803, 804, 805, 806, 807, 808, 810, 811, 901, 902, 903,
-                                       904, 905, 906, 907, 908, 909, 910, 911, 912, 913, 914};
+    static const unsigned numbers[] = {106,  211,  309,  310,  311,  312,  313,  314,  602,  801,
+                                       802,  803,  804,  805,  806,  807,  808,  810,  811,  901,
+                                       902,  903,  904,  905,  906,  907,  908,  909,  910,  911,
+                                       912,  913,  914,  1001, 1002, 1003, 1004, 1005, 1006, 1007,
+                                       1008, 1009, 1010, 1011, 1013, 1014, 1101, 1102, 1103};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(numbers); i++) {
         wad_bench *bench;

@@ -162,7 +162,7 @@ static void ignore_edge(void *ctx, unsigned channel, uint64_t ps, wad_level leve
 
 static bool read_vcd(const char *text, size_t size, wad_diags *diags)
 {
-    wad_vcd_listener to = {ignore_channel, ignore_edge, NULL, NULL};
+    wad_vcd_listener to = {.channel = ignore_channel, .edge = ignore_edge};
     return wad_vcd_parse(text, size, "f.vcd", &to, diags);
 }
 

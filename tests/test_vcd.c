@@ -32,7 +32,7 @@ static void on_end(void *ctx, uint64_t ps)
 static char *read_text(const char *text)
 {
     heard h = {g_string_new(NULL), 0};
-    wad_vcd_listener to = {on_channel, on_edge, on_end, &h};
+    wad_vcd_listener to = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = &h};
     wad_diags *diags = wad_diags_new();
     if (wad_vcd_parse(text, strlen(text), "t.vcd", &to, diags)) {
         g_string_append_printf(h.text, "end %llu", (unsigned long long)h.end);
@@ -106,7 +106,9 @@ static void what_is_written_is_read_back(void **state)
     assert_true(wad_vcd_write(c, path, ps + 9, &why));
     heard h = {g_string_new(NULL), 0};
     wad_diags *diags = wad_diags_new();
-    assert_true(wad_vcd_read(path, &(wad_vcd_listener){on_channel, on_edge, on_end, &h}, diags));
+    assert_true(wad_vcd_read(
+        path, &(wad_vcd_listener){.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = &h},
+        diags));
     assert_true(g_string_equal(h.text, want));
     assert_int_equal(h.end, ps + 9);
     wad_diags_free(diags);

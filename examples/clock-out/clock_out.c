@@ -4,13 +4,14 @@
  * them: the internal oscillator for 2 ms, then the PLL that the tide gauge runs on.
  */
 #include <wadium/clock.h>
+#include <wadium/sleep.h>
 #include <wadium/timer.h>
 
 #include <corran32_roles.h>
 
 #define POLLS 100000u
 
-static volatile bool time_is_up;
+static wad_wake time_is_up;
 static wad_timer timer;
 
 void handle_CNT3(void);
@@ -22,7 +23,7 @@ void handle_CNT3(void)
 static void note(void *context)
 {
     (void)context;
-    time_is_up = true;
+    wad_wake_up(&time_is_up);
 }
 
 /* The source may only change while nothing comes out. */
@@ -53,8 +54,7 @@ static wad_status wait_2_ms(void)
         return st;
     wad_timer_start(&timer);
     wad_irq_global_on();
-    while (!time_is_up)
-        wad_port_sleep();
+    wad_sleep_until(&time_is_up);
     wad_timer_stop(&timer);
     return WAD_OK;
 }

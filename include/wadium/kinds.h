@@ -13,6 +13,9 @@
  *                attribute `up` of role `mode`, else its enumerator `up`
  *        REG     a whole register
  *        SIGNAL  a named pin function of the block; may be an array
+ *        VOLT, TIME, FREQ, OHM, FARAD, SHARE, COUNT
+ *                a quantity that the sheet states: `capacitor 8 pF`; in the driver's table whole
+ *                uV, ns, Hz, ohm, fF, ppm
  * need   MUST    a sheet that lacks it is refused by lint
  *        MAY     absent where the chip has no such thing
  */
@@ -46,7 +49,8 @@
     X(sense_high,  CODE,   MAY,  "high level")                                                 \
     X(sense_low,   CODE,   MAY,  "low level")                                                  \
     X(flag,        FIELD,  MAY,  "interrupt flag, by pin number")                              \
-    X(irq,         FIELD,  MAY,  "interrupt enable, by pin number")
+    X(irq,         FIELD,  MAY,  "interrupt enable, by pin number")                            \
+    X(digital_off, FIELD,  MAY,  "1: the digital input is off, for analog pins, by pin number")
 
 #define WAD_ROLES_IRQC(X)                                                                      \
     X(enable,      FIELD,  MUST, "line enable, by line number")                                \
@@ -314,6 +318,111 @@
     X(captured,     FIELD,  MAY,  "flag: an edge was captured, by channel")                    \
     X(captured_irq, FIELD,  MAY,  "interrupt enable for the captured flag, by channel")        \
     X(lost,         FIELD,  MAY,  "flag: an edge came while the captured flag stood, by channel")
+
+/* Quantities and codes stand last: what a model hears must be among the first 64. */
+#define WAD_ROLES_ADC(X)                                                                       \
+    X(enable,       FIELD,  MUST, "powered while 1")                                           \
+    X(ready,        FIELD,  MAY,  "flag: the time to power up is over")                        \
+    X(calibrate,    FIELD,  MAY,  "writing 1 begins a calibration")                            \
+    X(calibrated,   FIELD,  MAY,  "flag: a calibration is over, and stands")                   \
+    X(prescale,     FIELD,  MAY,  "converter clock: the block's by value + plus, or power ** value") \
+    X(reference,    FIELD,  MAY,  "which reference; without it, the supply")                   \
+    X(reference_ready,FIELD,MAY,  "flag: the internal reference has settled")                  \
+    X(resolution,   FIELD,  MAY,  "bits: step * value + plus; without it, as wide as the result") \
+    X(align_left,   FIELD,  MAY,  "the result's first bit is the register's first")            \
+    X(sample,       FIELD,  MAY,  "half cycles of sampling: plus + times * value, or plus + times * power ** value, by channel") \
+    X(start,        FIELD,  MUST, "writing 1 begins a conversion, or a sequence")              \
+    X(stop,         FIELD,  MAY,  "writing 1 ends what is under way")                          \
+    X(continuous,   FIELD,  MAY,  "it begins again by itself")                                 \
+    X(length,       FIELD,  MAY,  "slots of a sequence")                                       \
+    X(channel,      FIELD,  MUST, "which input, by slot")                                      \
+    X(differential, FIELD,  MAY,  "against the next input instead of ground, by channel")      \
+    X(is_signed,    FIELD,  MAY,  "differential results are two's complement; else offset by half") \
+    X(data,         FIELD,  MUST, "the result; reading takes it; by slot where each has its own") \
+    X(done,         FIELD,  MUST, "flag: a conversion is over")                                \
+    X(done_irq,     FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(sequence,     FIELD,  MAY,  "flag: the last slot's conversion is over")                  \
+    X(sequence_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(overrun,      FIELD,  MAY,  "flag: a result came before the last one was taken")         \
+    X(overrun_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(busy,         FIELD,  MAY,  "a conversion is under way")                                 \
+    X(trigger,      FIELD,  MAY,  "which trigger it listens to, as the block's list numbers them") \
+    X(trigger_edge, FIELD,  MAY,  "which edges of it begin a conversion")                      \
+    X(watch_on,     FIELD,  MAY,  "results are compared with two limits")                      \
+    X(watch_channel,FIELD,  MAY,  "of this input only; without it, of all")                    \
+    X(watch_low,    FIELD,  MAY,  "lower limit, as results are without alignment")             \
+    X(watch_high,   FIELD,  MAY,  "upper limit")                                               \
+    X(watch,        FIELD,  MAY,  "flag: a result was beyond them")                            \
+    X(watch_irq,    FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(oversample,   FIELD,  MAY,  "2 ** value conversions are added up for one result")        \
+    X(shift,        FIELD,  MAY,  "the sum is shifted right by so many bits")                  \
+    X(internal_on,  FIELD,  MAY,  "the internal inputs are connected")                         \
+    X(input,        SIGNAL, MAY,  "analog pin, by channel")                                    \
+    X(reference_pin,SIGNAL, MAY,  "pin of the external reference")                             \
+    X(capacitor,    FARAD,  MAY,  "sampling capacitor")                                        \
+    X(switch_ohm,   OHM,    MAY,  "resistance between pin and capacitor")                      \
+    X(noise,        VOLT,   MAY,  "of a conversion, effective value")                          \
+    X(offset_error, VOLT,   MAY,  "before a calibration")                                      \
+    X(gain_error,   SHARE,  MAY,  "before a calibration")                                      \
+    X(power_up,     TIME,   MAY,  "from enable to ready")                                      \
+    X(calibration,  TIME,   MAY,  "of a calibration")                                          \
+    X(clock_min,    FREQ,   MAY,  "slowest converter clock")                                   \
+    X(clock_max,    FREQ,   MAY,  "fastest converter clock")                                   \
+    X(convert,      COUNT,  MAY,  "half cycles of a conversion after sampling, without the bits") \
+    X(convert_bit,  COUNT,  MAY,  "half cycles for each bit")                                  \
+    X(internal,     VOLT,   MAY,  "the internal reference")                                    \
+    X(internal_settle,TIME, MAY,  "from its selection until it can be used")                   \
+    X(bandgap,      VOLT,   MAY,  "the internal input `bandgap`")                              \
+    X(warm,         VOLT,   MAY,  "the internal input `temperature` at 25 degrees")            \
+    X(slope,        VOLT,   MAY,  "what it falls by a degree")                                 \
+    X(prescale_plus,CODE,   MAY,  "added to the prescaler value")                              \
+    X(prescale_power,CODE,  MAY,  "the divider is this number to the power of the value")      \
+    X(reference_supply,CODE,MAY,  "the supply")                                                \
+    X(reference_internal,CODE,MAY,"the internal one")                                          \
+    X(reference_external,CODE,MAY,"the pin")                                                   \
+    X(resolution_plus,CODE, MAY,  "added to get the bits")                                     \
+    X(resolution_step,CODE, MAY,  "bits that one of the value is worth")                       \
+    X(resolution_most,CODE, MAY,  "largest value; those above are reserved")                   \
+    X(sample_plus,  CODE,   MAY,  "half cycles")                                               \
+    X(sample_times, CODE,   MAY,  "half cycles; 0: 1")                                         \
+    X(sample_power, CODE,   MAY,  "0: the value itself counts")                                \
+    X(length_plus,  CODE,   MAY,  "added to get the slots")                                    \
+    X(channel_bandgap,CODE, MAY,  "internal input: the bandgap")                               \
+    X(channel_temperature,CODE,MAY,"internal input: the temperature")                          \
+    X(channel_half, CODE,   MAY,  "internal input: half of the supply")                        \
+    X(channel_ground,CODE,  MAY,  "internal input: ground")                                    \
+    X(trigger_edge_off,CODE,MAY,  "none")                                                      \
+    X(trigger_edge_rise,CODE,MAY, "rising, and events")                                        \
+    X(trigger_edge_fall,CODE,MAY, "falling")                                                   \
+    X(trigger_edge_both,CODE,MAY, "both")
+
+#define WAD_ROLES_DAC(X)                                                                       \
+    X(enable,       FIELD,  MUST, "drives its output while 1")                                 \
+    X(data,         FIELD,  MUST, "what comes out, at once or with the next trigger")          \
+    X(align_left,   FIELD,  MAY,  "the register's first bit is the value's first")             \
+    X(buffer,       FIELD,  MAY,  "1: a buffer drives the pin")                                \
+    X(trigger_on,   FIELD,  MAY,  "1: what was written comes out with the next trigger")       \
+    X(trigger,      FIELD,  MAY,  "which trigger it listens to, as the block's list numbers them") \
+    X(start,        FIELD,  MAY,  "writing 1 is a trigger")                                    \
+    X(wave,         FIELD,  MAY,  "what is added to the value at each trigger")                \
+    X(wave_size,    FIELD,  MAY,  "its size: 2 ** (value + 1) - 1 steps")                      \
+    X(empty,        FIELD,  MAY,  "flag: what was written is out, and the next can be written")\
+    X(empty_irq,    FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(underrun,     FIELD,  MAY,  "flag: a trigger came, and nothing new was written")         \
+    X(underrun_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(output,       SIGNAL, MUST, "analog pin")                                                \
+    X(bits,         COUNT,  MAY,  "of a value; without it, as wide as the field")              \
+    X(settle,       TIME,   MAY,  "from a step of full scale to half a step of the result")    \
+    X(resistance,   OHM,    MAY,  "of the output without buffer")                              \
+    X(headroom,     VOLT,   MAY,  "that the buffer keeps from ground and supply")              \
+    X(wave_off,     CODE,   MAY,  "nothing")                                                   \
+    X(wave_triangle,CODE,   MAY,  "up and down in steps of 1")                                 \
+    X(wave_noise,   CODE,   MAY,  "pseudo-random bits")
+
+#define WAD_ROLES_POWER(X)                                                                     \
+    X(level,        FIELD,  MUST, "how deep the next sleep is, as the chip's `sleep` statements say") \
+    X(again,        FIELD,  MAY,  "1: at the end of a handler the core goes back to sleep")    \
+    X(stay,         FIELD,  MAY,  "it always does, unless the handler has written 1 here")
 /* clang-format on */
 
 /** Every kind with its role list: X(name, LIST). */
@@ -327,6 +436,9 @@
     X(uart, WAD_ROLES_UART)                                                                        \
     X(spi, WAD_ROLES_SPI)                                                                          \
     X(frames, WAD_ROLES_FRAMES)                                                                    \
+    X(adc, WAD_ROLES_ADC)                                                                          \
+    X(dac, WAD_ROLES_DAC)                                                                          \
+    X(power, WAD_ROLES_POWER)                                                                      \
     X(watchdog, WAD_ROLES_WATCHDOG)                                                                \
     X(timebase, WAD_ROLES_TIMEBASE)
 

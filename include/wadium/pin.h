@@ -52,6 +52,10 @@ WAD_MUST_CHECK wad_status wad_pin_input(wad_pin pin, wad_pull pull);
  * there is only the port to bring up. Errors as wad_pin_output. */
 WAD_MUST_CHECK wad_status wad_pin_route(wad_route route);
 
+/** The same for an analog signal: where the port can, the pin's digital input goes off, which
+ * between the levels would draw current and disturb. wad_pin_input switches it on again. */
+WAD_MUST_CHECK wad_status wad_pin_route_analog(wad_route route);
+
 /** Chooses what raises the pin's interrupt, clears its flag and enables it at the port and at the
  * controller. Errors as wad_pin_output; WAD_E_ABSENT: the port has no interrupts. */
 WAD_MUST_CHECK wad_status wad_pin_on_edge(wad_pin pin, wad_edge edge, unsigned priority);

@@ -16,6 +16,13 @@
 #define WADI_ROLE_REG(name)   wad_field name;
 #define WADI_ROLE_CODE(name)  uint8_t name;
 #define WADI_ROLE_SIGNAL(name)
+#define WADI_ROLE_VOLT(name)              uint32_t name; /* uV */
+#define WADI_ROLE_TIME(name)              uint32_t name; /* ns */
+#define WADI_ROLE_FREQ(name)              uint32_t name; /* Hz */
+#define WADI_ROLE_OHM(name)               uint32_t name;
+#define WADI_ROLE_FARAD(name)             uint32_t name; /* fF */
+#define WADI_ROLE_SHARE(name)             uint32_t name; /* ppm */
+#define WADI_ROLE_COUNT(name)             uint32_t name;
 #define WADI_ROLE(name, sort, need, text) WADI_ROLE_##sort(name)
 
 #define WADI_ROLES_STRUCT(kind, list)                                                              \

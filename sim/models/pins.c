@@ -143,10 +143,17 @@ static void refresh(wad_model *m, wad_role_set roles)
             wad_model_put(m, ROLE_in, i, s->nets[i]->level == WAD_HIGH);
 }
 
+/* A pin's edge needs no clock to wake the core. */
+static unsigned blocked_by_sleep(const wad_model *m)
+{
+    return m->sim->asleep ? WADI_BLOCKED_CLOCK : 0;
+}
+
 static void pin(wad_model *m, unsigned number, wad_level level)
 {
     const pins_state *s = wad_model_state(m);
-    if (!(s->sensed >> number & 1) || m->block->blocked || level == WAD_FLOATING)
+    if (!(s->sensed >> number & 1) || m->block->blocked & ~blocked_by_sleep(m) ||
+        level == WAD_FLOATING)
         return;
     uint32_t sense = wad_model_get(m, ROLE_sense, number);
     bool hit = level == WAD_HIGH ? sense == s->rise || sense == s->high

@@ -10,7 +10,10 @@
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
+#include <wadium/adc.h>
+#include <wadium/dac.h>
 #include <wadium/encoder.h>
+#include <wadium/sleep.h>
 #include <wadium/spi.h>
 #include <wadium/tick.h>
 #include <wadium/timebase.h>
@@ -18,7 +21,7 @@
 #include <wadium/uart.h>
 #include <wadium/watchdog.h>
 
-#if WAD_ROLES_FORMAT != 4
+#if WAD_ROLES_FORMAT != 5
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
 

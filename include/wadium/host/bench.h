@@ -16,6 +16,7 @@
 #ifndef WADIUM_HOST_BENCH_H
 #define WADIUM_HOST_BENCH_H
 
+#include "analog.h"
 #include "board.h"
 #include "capture.h"
 #include "meter.h"
@@ -178,6 +179,9 @@ bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 void wad_report_text(const wad_bench_result *result, FILE *out);
 /** How often handlers ran, how late, how long; nothing when none did. */
 void wad_report_handlers(const wad_bench_result *result, FILE *out);
+/** What the chip drew, by consumer and by activity; a sentence where its sheet states no currents.
+ */
+void wad_report_charge(const wad_bench_result *result, FILE *out);
 /** TAP version 13, all results in one stream. */
 void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out);
 void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out);

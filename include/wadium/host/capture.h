@@ -14,6 +14,7 @@
 #define WADIUM_HOST_CAPTURE_H
 
 #include "sim.h"
+#include "spectrum.h"
 
 typedef struct wad_capture wad_capture;
 
@@ -48,6 +49,19 @@ const char *wad_capture_word_name(const wad_capture *capture, unsigned word, uns
 /** The i-th value captured; NULL past the last. */
 const wad_word_record *wad_capture_value_at(const wad_capture *capture, uint64_t i);
 
+/** Adds an analog channel, its unit "V" or "A"; its own number. */
+unsigned wad_capture_analog(wad_capture *capture, const char *name, const char *unit);
+unsigned wad_capture_analogs(const wad_capture *capture);
+const char *wad_capture_analog_name(const wad_capture *capture, unsigned channel,
+                                    const char **unit);
+/** Its value from `ps` on, until the next one. Times must not go back. */
+void wad_capture_sample(wad_capture *capture, unsigned channel, uint64_t ps, double value);
+/** All of a channel, by time; how many. */
+const wad_sample *wad_capture_samples(const wad_capture *capture, unsigned channel, size_t *n);
+
+/** Writes time in seconds and each channel's value, one line a change; all or nothing. */
+bool wad_csv_write(const wad_capture *capture, const char *path, uint64_t end_ps, char **why);
+
 typedef struct wad_edge_record {
     uint64_t ps;
     uint32_t channel;
@@ -72,6 +86,9 @@ typedef struct wad_vcd_listener {
     /** A one-bit signal; its number counts up from 0. Wider ones are passed over. */
     void (*channel)(void *ctx, unsigned number, const char *name);
     void (*edge)(void *ctx, unsigned channel, uint64_t ps, wad_level level);
+    /** A real signal, numbered on its own; NULL: passed over, as its values are. */
+    void (*real_channel)(void *ctx, unsigned number, const char *name);
+    void (*real)(void *ctx, unsigned channel, uint64_t ps, double value);
     /** The last time that the file names. */
     void (*end)(void *ctx, uint64_t ps);
     void *ctx;

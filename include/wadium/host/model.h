@@ -85,6 +85,11 @@ typedef struct wad_model_class {
     /** A handler returned while the block's interrupt line still asks, and no flag fell meanwhile.
      * True: that is as it should be, or a finding has been made; `handler` is its address. */
     bool (*still_asks)(wad_model *m, uintptr_t handler);
+    /** What the i-th signal of an analog role drives now: volts, and the resistance behind them.
+     * False: nothing. */
+    bool (*analog)(wad_model *m, unsigned role, unsigned i, double *volts, double *ohms);
+    /** Something goes on that a stop of the block's clock would break off; NULL: never. */
+    bool (*busy)(wad_model *m);
     /** A pin of the port changed its level; for kind pins. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
 } wad_model_class;
@@ -145,6 +150,9 @@ void wad_model_event(wad_model *m, unsigned role, unsigned i);
 void wad_model_listens(wad_model *m, bool on);
 /** Where the output that the block listens to stands; false as well for an event. */
 bool wad_model_trigger_level(const wad_model *m);
+
+/** The block draws its `active` current from now on, or no longer. */
+void wad_model_active(wad_model *m, bool on);
 
 /** The block was enabled: no finding about a block that never was. */
 void wad_model_enabled(wad_model *m);

@@ -28,7 +28,7 @@ typedef struct wad_rational {
     int64_t den;
 } wad_rational;
 
-/** What a number measures; base units Hz, s, 1, bytes, V, cycles. */
+/** What a number measures; base units Hz, s, 1, bytes, V, cycles, ohm, F, A. */
 typedef enum wad_unit {
     WAD_UNIT_NONE,
     WAD_UNIT_HZ,
@@ -37,7 +37,10 @@ typedef enum wad_unit {
     WAD_UNIT_POINT, /**< percentage points */
     WAD_UNIT_BYTE,
     WAD_UNIT_V,
-    WAD_UNIT_CYCLE
+    WAD_UNIT_CYCLE,
+    WAD_UNIT_OHM,
+    WAD_UNIT_F,
+    WAD_UNIT_A
 } wad_unit;
 
 typedef enum wad_access {
@@ -168,7 +171,8 @@ typedef enum wad_role_sort {
     WAD_ROLE_VALUE,
     WAD_ROLE_REG,
     WAD_ROLE_LAW,
-    WAD_ROLE_SIGNAL
+    WAD_ROLE_SIGNAL,
+    WAD_ROLE_QUANTITY
 } wad_role_sort;
 
 typedef struct wad_role_code {
@@ -187,6 +191,8 @@ typedef struct wad_role {
     const wad_value *value;
     const char *signal; /**< stem of the signal's name, the index is appended */
     wad_expr *law;
+    wad_rational quantity; /**< in the base unit of `unit` */
+    wad_unit unit;
     const wad_role_code *codes; /**< attributes: `plus 1`, `up 0` */
     unsigned n_codes;
 } wad_role;
@@ -283,6 +289,23 @@ typedef struct wad_owned {
     wad_where where;
 } wad_owned;
 
+/** What something draws from the supply; amperes, and amperes a megahertz of its clock. */
+typedef struct wad_draws {
+    wad_rational base, per_mhz;
+    wad_rational active; /**< of a block, on top while it is enabled */
+} wad_draws;
+
+/** How deep the core sleeps: `sleep stop when PWR.CTRL.LEVEL = 1 stops xtal pll ...`. */
+typedef struct wad_sleep_def {
+    const char *name;
+    wad_where where;
+    wad_cond when; /**< n == 0: when no other one holds */
+    const struct wad_clock *const *stops;
+    unsigned n_stops;
+    wad_rational wake_s; /**< from the request to the first cycle */
+    wad_rational draws;  /**< amperes; clocks and blocks that go on come on top */
+} wad_sleep_def;
+
 /** A block: one peripheral instance. */
 struct wad_instance {
     const char *name;
@@ -305,6 +328,7 @@ struct wad_instance {
     unsigned n_triggers;
     const wad_owned *owned;
     unsigned n_owned;
+    wad_draws draws;
     unsigned index; /**< in wad_sheet.blocks */
 };
 
@@ -323,6 +347,7 @@ struct wad_clock {
     wad_fieldref lost;     /**< flag: it was watched and has failed; reg NULL: none */
     wad_cond_term instead; /**< what hardware sets when it is lost, ref.reg NULL: nothing */
     const struct wad_signal *output; /**< the pin function it comes out at, or NULL */
+    wad_rational draws;              /**< amperes while it runs */
     unsigned index;                  /**< in wad_sheet.clocks */
 };
 
@@ -343,6 +368,7 @@ typedef struct wad_cpu {
     bool aligned;             /**< a misaligned access is a fault */
     bool char_unsigned;       /**< of the target's compiler */
     unsigned int_bits;        /**< of the target's compiler: 16 or 32 */
+    wad_draws draws;          /**< while it is awake */
 } wad_cpu;
 
 struct wad_sheet {
@@ -362,7 +388,11 @@ struct wad_sheet {
     unsigned n_blocks;
     const wad_pin_def *pins;
     unsigned n_pins;
-    unsigned n_vectors; /**< highest interrupt line + 1 */
+    unsigned n_vectors;  /**< highest interrupt line + 1 */
+    wad_rational supply; /**< volts; 0: the sheet does not say */
+    wad_rational supply_min, supply_max;
+    const wad_sleep_def *sleeps; /**< as the sheet lists them */
+    unsigned n_sleeps;
     const wad_erratum *errata;
     unsigned n_errata;
 };
@@ -428,11 +458,22 @@ unsigned wad_register_bytes(const wad_register *reg);
 /** The roles of a kind, in order; NULL-terminated list of names, or NULL for an unknown kind. */
 typedef struct wad_role_info {
     const char *name;
-    const char *sort; /**< "FIELD", "CODE", "REG", "SIGNAL" */
+    const char *sort; /**< "FIELD", "CODE", "REG", "SIGNAL", or "VOLT", "TIME", ...: a quantity */
     bool must;
     const char *text;
 } wad_role_info;
 const wad_role_info *wad_kind_roles(const char *kind, unsigned *n);
+
+/** A role that is a quantity: its unit in the sheet, and how often the driver's unit goes into it
+ * (microvolts: 1 000 000). */
+typedef struct wad_quantity_sort {
+    const char *sort;
+    wad_unit unit;
+    int64_t scale;
+    const char *driver_unit;
+} wad_quantity_sort;
+/** NULL: it is a field, a register, a code or a signal. */
+const wad_quantity_sort *wad_quantity_sort_of(const wad_role_info *info);
 /** True for a role that others can be started by: a flag, or a pin function that is driven. */
 bool wad_role_is_event(const wad_role_info *info);
 /** Place of `role` in that list, or -1. */
