@@ -331,6 +331,8 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
         parse_finding(c, &e);
     } else if (wadi_take_word(c, "current")) {
         wadi_parse_current(c, &e);
+        if (wadi_take_word(c, "from"))
+            wadi_parse_ps(c, &e.from_ps);
     } else if (wadi_take_word(c, "awake")) {
         e.type = WADI_EXPECT_AWAKE;
         if (wadi_need_word(c, "below"))
@@ -554,7 +556,7 @@ wadi_judged wadi_judge(const wadi_gauge *g, wad_sim *sim, const wad_capture *cap
     if (g->expect->type >= WADI_EXPECT_SPI_FRAMES && g->expect->type <= WADI_EXPECT_SPI_REFUSALS)
         return judge_device(g);
     if (g->expect->type == WADI_EXPECT_CURRENT || g->expect->type == WADI_EXPECT_CURRENT_BELOW)
-        return wadi_judge_current(g->expect, sim);
+        return wadi_judge_current(g, sim, run);
     if (g->expect->type >= WADI_EXPECT_TONE && g->expect->type <= WADI_EXPECT_STAYS)
         return wadi_judge_volts(g, capture, run);
     if (g->expect->type <= WADI_EXPECT_LEVEL)

@@ -70,14 +70,18 @@ static wadi_judged judged(double value, const char *unit, bool passed)
     return (wadi_judged){wadi_amount(value, unit), passed};
 }
 
-wadi_judged wadi_judge_current(const wadi_expect *e, wad_sim *sim)
+wadi_judged wadi_judge_current(const wadi_gauge *g, wad_sim *sim, const wad_run_result *run)
 {
+    const wadi_expect *e = g->expect;
     const wad_charge *c = wad_sim_charge(sim);
+    if (run->end_ps <= e->from_ps)
+        return (wadi_judged){g_strdup("the run ended before"), false};
     if (!c->known)
         return (wadi_judged){g_strdup("the sheet states no currents"), false};
-    bool ok = e->type == WADI_EXPECT_CURRENT_BELOW ? c->average < wadi_rat_double(e->wanted)
-                                                   : wadi_expect_close(e, c->average);
-    return judged(c->average, "A", ok);
+    double average = (c->coulombs - g->charge_then) / ((double)(run->end_ps - e->from_ps) / 1e12);
+    bool ok = e->type == WADI_EXPECT_CURRENT_BELOW ? average < wadi_rat_double(e->wanted)
+                                                   : wadi_expect_close(e, average);
+    return judged(average, "A", ok);
 }
 
 static wadi_judged judge_samples(const wadi_expect *e, const wad_stats *s)

@@ -200,6 +200,7 @@ typedef struct wadi_gauge {
     const wadi_peer *peer;
     const wadi_bus_set *buses;
     wad_level level_then;
+    double charge_then; /* coulombs at the window's begin */
 } wadi_gauge;
 
 typedef struct wadi_judged {
@@ -219,7 +220,7 @@ void wadi_parse_volts(wadi_cursor *c, wadi_expect *e);
 void wadi_parse_current(wadi_cursor *c, wadi_expect *e);
 wadi_judged wadi_judge_volts(const wadi_gauge *gauge, const wad_capture *capture,
                              const wad_run_result *run);
-wadi_judged wadi_judge_current(const wadi_expect *e, wad_sim *sim);
+wadi_judged wadi_judge_current(const wadi_gauge *gauge, wad_sim *sim, const wad_run_result *run);
 /** "12.3 uA"; g_free. */
 char *wadi_amount(double value, const char *unit);
 

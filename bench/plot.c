@@ -139,6 +139,128 @@ static void emit_panel(FILE *gp, const wad_capture *c, uint64_t end_ps, const ax
     fprintf(gp, "\n");
 }
 
+/* ---- analog panels: an oscilloscope's view under the logic, on the same time axis ---- */
+
+#define ANALOG_POINTS 4000 /* beyond, only the highest and lowest of each column are drawn */
+
+/* What of a channel falls into one column of the picture. */
+typedef struct stretch {
+    uint64_t place; /* the column */
+    double first, low, high, last;
+} stretch;
+
+static void emit_stretch(FILE *gp, const stretch *s, double t, double before)
+{
+    fprintf(gp, "%.12g %.9g\n%.12g %.9g\n", t, before, t, s->first);
+    if (s->low < s->high)
+        fprintf(gp, "%.12g %.9g\n%.12g %.9g\n%.12g %.9g\n", t, s->low, t, s->high, t, s->last);
+}
+
+/* Values hold until the next one. */
+static void emit_samples(FILE *gp, const wad_sample *s, size_t n, const axis *x)
+{
+    uint64_t width = (x->to - x->from) / ANALOG_POINTS + 1;
+    size_t i = 0;
+    while (i + 1 < n && s[i + 1].ps <= x->from)
+        i++;
+    if (!n || s[i].ps > x->to)
+        return;
+    double before = s[i].value;
+    while (i < n && s[i].ps <= x->to) {
+        uint64_t at = MAX(s[i].ps, x->from);
+        stretch one = {(at - x->from) / width, s[i].value, s[i].value, s[i].value, s[i].value};
+        for (i++; i < n && s[i].ps <= x->to && (s[i].ps - x->from) / width == one.place; i++) {
+            one.low = fmin(one.low, s[i].value);
+            one.high = fmax(one.high, s[i].value);
+            one.last = s[i].value;
+        }
+        emit_stretch(gp, &one, (double)at / x->scale, before);
+        before = one.last;
+    }
+    fprintf(gp, "%.12g %.9g\n", (double)x->to / x->scale, before);
+}
+
+/* So that the axis reads 0 to 3.3 V, or 0 to 800 uA. */
+static double prefix_of(double most, const char **prefix)
+{
+    static const char *const names[] = {"", "m", "u", "n"};
+    unsigned i = 0;
+    double scale = 1;
+    for (; i < 3 && most > 0 && most * scale < 0.999; i++)
+        scale *= 1000;
+    *prefix = names[i];
+    return scale;
+}
+
+/* "28.3 uA" */
+static void emit_note(FILE *gp, const char *what, double value, const char *unit, double height)
+{
+    const char *prefix;
+    double scale = prefix_of(fabs(value), &prefix);
+    fprintf(gp, "set label '%s%.4g %s%s' at graph 1.01, graph %g left font ',10'\n", what,
+            value * scale, prefix, unit, height);
+}
+
+static void emit_analog(FILE *gp, const wad_capture *c, unsigned i, const axis *x)
+{
+    size_t n;
+    const char *unit, *prefix, *name = wad_capture_analog_name(c, i, &unit);
+    const wad_sample *s = wad_capture_samples(c, i, &n);
+    wad_tone t;
+    bool tone = wad_tone_measure(s, n, x->from, x->to, &t) && *unit == 'V' && t.distortion < 0.5;
+    double scale = prefix_of(fmax(fabs(t.max), fabs(t.min)), &prefix);
+    double room = (t.max > t.min ? t.max - t.min : 1) * scale * 0.08;
+    fprintf(gp, "$a%u << EOD\n", i);
+    emit_samples(gp, s, n, x);
+    fprintf(gp, "EOD\nunset label\nset ytics nomirror auto scale 0.5\nset ylabel '%s, %s%s'\n",
+            name, prefix, unit);
+    fprintf(gp, "set yrange [%g:%g]\n", t.min * scale - room, t.max * scale + room);
+    emit_note(gp, "mean ", t.mean, unit, 0.8);
+    if (tone) {
+        emit_note(gp, "", t.hz, "Hz", 0.6);
+        emit_note(gp, "amplitude ", t.amplitude, unit, 0.4);
+        if (t.hz * (double)(x->to - x->from) / 1e12 > 20) /* else the window's edges count too */
+            fprintf(gp, "set label 'distortion %.2g %%' at graph 1.01, graph 0.2 left font ',10'\n",
+                    100 * t.distortion);
+    }
+    fprintf(gp, "plot $a%u using 1:($2*%g) with lines lw 1.4 lc rgb '%s' notitle\n", i, scale,
+            colours[(i + 1) % G_N_ELEMENTS(colours)]);
+}
+
+/* The logic above, each analog channel in a panel of its own below, one axis. */
+static void emit_scope(FILE *gp, const wad_capture *c, uint64_t end_ps, const axis *x,
+                       const char *title)
+{
+    unsigned logic = wad_capture_channels(c), n = wad_capture_analogs(c);
+    double rows = (logic ? 0.8 + logic * 0.5 : 0) + n * 2.0, at = 1;
+    axis bare = *x; /* the unit stands at the bottom only */
+    bare.unit = "";
+    fprintf(gp, "set multiplot\nset format y '%%g'\nset tmargin %d\nset bmargin 1.4\n",
+            logic ? 2 : 1);
+    if (logic) {
+        double size = (0.8 + logic * 0.5) / rows * 0.95;
+        at -= size;
+        fprintf(gp, "set size 1, %g\nset origin 0, %g\n", size, at);
+        emit_panel(gp, c, end_ps, &bare, title, true);
+        fprintf(gp, "unset title\n");
+    } else {
+        fprintf(gp, "set title '%s' font ',12' offset 0,-0.5\n", title);
+    }
+    fprintf(gp, "set xrange [%.12g:%.12g]\nset border 3 lc rgb '#444444'\n", column_time(x, 0),
+            column_time(x, x->columns));
+    for (unsigned i = 0; i < n; i++) {
+        double size = 2.0 / rows * 0.95;
+        at -= size;
+        fprintf(gp, "set size 1, %g\nset origin 0, %g\nset xlabel '%s'\n", size, at,
+                i + 1 == n ? x->unit : "");
+        fprintf(gp, "set tmargin %g\nset bmargin %g\n", logic || i ? 0.8 : 2.0,
+                i + 1 == n ? 2.6 : 1.4);
+        emit_analog(gp, c, i, x);
+        fprintf(gp, "unset title\n");
+    }
+    fprintf(gp, "unset multiplot\n");
+}
+
 typedef struct picture {
     const wad_capture *capture;
     uint64_t end_ps;
@@ -159,7 +281,9 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#DDDDDD'\nset key off\n",
             terminal, file);
-    if (o->detail_to > o->detail_from) {
+    if (wad_capture_analogs(p->capture)) {
+        emit_scope(gp, p->capture, p->end_ps, &x, title);
+    } else if (o->detail_to > o->detail_from) {
         axis d = wadi_axis_of(o->detail_from, o->detail_to, x.columns);
         fprintf(gp, "set multiplot layout 2,1\n");
         emit_panel(gp, p->capture, p->end_ps, &x, title, true);
@@ -177,7 +301,7 @@ bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options
 {
     picture p = {c, end_ps, o, o->width ? o->width : 1280};
     *why = NULL;
-    if (wad_capture_channels(c))
+    if (wad_capture_channels(c) || wad_capture_analogs(c))
         return wadi_gnuplot_file(path, p.width, o->height ? o->height : 800, emit_script, &p, why);
     *why = g_strdup("nothing was captured, so there is nothing to draw");
     return false;

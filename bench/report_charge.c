@@ -23,16 +23,16 @@ static void consumers(const wad_charge *c, double seconds, FILE *out)
     qsort(list, c->n_consumers, sizeof *list, by_share);
     fprintf(out, "  %-14s %14s %10s %14s\n", "drawn by", "charge", "share", "on average");
     for (unsigned i = 0; i < c->n_consumers; i++)
-        row(out, list[i].name, wadi_amount(list[i].coulombs, "C"),
-            list[i].coulombs / c->coulombs, wadi_amount(list[i].coulombs / seconds, "A"));
+        row(out, list[i].name, wadi_amount(list[i].coulombs, "C"), list[i].coulombs / c->coulombs,
+            wadi_amount(list[i].coulombs / seconds, "A"));
     g_free(list);
 }
 
 static void activities(const wad_charge *c, const wad_sheet *sheet, FILE *out)
 {
     if (c->n_activities)
-        fprintf(out, "  %-14s %8s %14s %14s %14s\n", "woken by", "times", "awake each", "charge each",
-                "energy each");
+        fprintf(out, "  %-14s %8s %14s %14s %14s\n", "woken by", "times", "awake each",
+                "charge each", "energy each");
     for (unsigned i = 0; i < c->n_activities; i++) {
         const wad_activity *a = &c->activities[i];
         const wad_instance *owner = wad_sheet_irq_owner(sheet, a->line);
@@ -58,8 +58,7 @@ void wad_report_charge(const wad_bench_result *r, FILE *out)
     }
     char *average = wadi_amount(c->average, "A"), *charge = wadi_amount(c->coulombs, "C");
     char *energy = wadi_amount(c->coulombs * c->volts, "J");
-    fprintf(out,
-            "\n  current %s on average at %.4g V: %s, %s in %.6g s, by the sheet's currents\n",
+    fprintf(out, "\n  current %s on average at %.4g V: %s, %s in %.6g s, by the sheet's currents\n",
             average, c->volts, charge, energy, seconds);
     g_free(average);
     g_free(charge);

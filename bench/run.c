@@ -140,6 +140,21 @@ static void set_up_irqs(session *s, bool spans)
         wad_sim_watch_sleep(s->sim, wadi_handlers_sleep, s->handlers);
 }
 
+static void note_charge(wad_sim *sim, void *ctx)
+{
+    ((wadi_gauge *)ctx)->charge_then = wad_sim_charge(sim)->coulombs;
+}
+
+/* What was drawn before an expectation's window does not count. */
+static void set_up_windows(session *s)
+{
+    for (unsigned i = 0; i < s->n_gauges; i++) {
+        const wadi_expect *e = s->gauges[i].expect;
+        if ((e->type == WADI_EXPECT_CURRENT || e->type == WADI_EXPECT_CURRENT_BELOW) && e->from_ps)
+            wad_sim_at(s->sim, e->from_ps, note_charge, &s->gauges[i]);
+    }
+}
+
 /* A step of a converter's output: how regular are they? */
 static void on_volts(void *ctx, unsigned probe, uint64_t ps, double volts)
 {
@@ -429,6 +444,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
     s->analog = wadi_analog_world_new(s->sim, &b->analog, b->seed, s->capture, on_volts, s);
+    set_up_windows(s);
     set_up_peers(s);
     if (!set_up_buses(s, why)) {
         wad_bench_result_free(&s->result);

@@ -83,11 +83,7 @@ static void say_file(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
     if (!name)
         return;
     char *folder = b->file ? g_path_get_dirname(b->file) : g_strdup("."), *text = NULL;
-    char *path = g_canonicalize_filename(name, folder);
-    if (b->file && !g_path_is_absolute(folder)) {
-        g_free(path);
-        path = g_build_filename(folder, name, NULL);
-    }
+    char *path = g_path_is_absolute(name) ? g_strdup(name) : g_build_filename(folder, name, NULL);
     d->points = g_array_new(FALSE, FALSE, sizeof(wad_sample));
     g_ptr_array_add(b->point_lists, d->points);
     if (!g_file_get_contents(path, &text, NULL, NULL))

@@ -83,7 +83,7 @@ bool wad_tone_measure(const wad_sample *samples, size_t n, uint64_t from, uint64
                       wad_tone *tone)
 {
     *tone = (wad_tone){0};
-    double *in = fftw_alloc_real(POINTS), weight = 0;
+    double *in = fftw_alloc_real(POINTS), weight = 0, rest = 0, sum = 0;
     fftw_complex *out = fftw_alloc_complex(POINTS / 2 + 1);
     bool any = hold(samples, n, from, to, in, tone);
     bool good = any && n >= 16 && tone->max > tone->min;
@@ -92,9 +92,12 @@ bool wad_tone_measure(const wad_sample *samples, size_t n, uint64_t from, uint64
         for (size_t i = 0; i < POINTS; i++) {
             in[i] = (in[i] - tone->mean) * window(i);
             weight += window(i) * window(i);
+            rest += in[i];
+            sum += window(i);
         }
         fftw_execute(plan);
         fftw_destroy_plan(plan);
+        tone->mean += rest / sum; /* a part of a period at the end counts little so */
         read_lines((const fftw_complex *)out, (double)(to - from) / 1e12, weight, tone);
     }
     fftw_free(in);

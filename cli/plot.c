@@ -11,7 +11,8 @@ typedef struct plot_flags {
 
 typedef struct reading {
     wad_capture *capture;
-    GArray *map; /* channel of the file -> channel of the capture, -1: left out */
+    GArray *reals; /* the same for analog channels */
+    GArray *map;   /* channel of the file -> channel of the capture, -1: left out */
     char **wanted;
     uint64_t end;
 } reading;
@@ -31,6 +32,24 @@ static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
     int to = g_array_index(r->map, int, channel);
     if (to >= 0)
         wad_capture_edge(r->capture, (unsigned)to, ps, level);
+}
+
+static void on_real_channel(void *ctx, unsigned number, const char *name)
+{
+    reading *r = ctx;
+    (void)number;
+    bool take = !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
+    const char *unit = g_str_has_suffix(name, "current") ? "A" : "V";
+    int channel = take ? (int)wad_capture_analog(r->capture, name, unit) : -1;
+    g_array_append_val(r->reals, channel);
+}
+
+static void on_real(void *ctx, unsigned channel, uint64_t ps, double value)
+{
+    reading *r = ctx;
+    int to = g_array_index(r->reals, int, channel);
+    if (to >= 0)
+        wad_capture_sample(r->capture, (unsigned)to, ps, value);
 }
 
 static void on_end(void *ctx, uint64_t ps)
@@ -57,7 +76,12 @@ static int draw(const char *path, const plot_flags *f, reading *r)
 {
     wad_plot_options o = {.width = (unsigned)f->width, .height = (unsigned)f->height};
     wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = r};
+    wad_vcd_listener listener = {.channel = on_channel,
+                                 .edge = on_edge,
+                                 .end = on_end,
+                                 .ctx = r,
+                                 .real_channel = on_real_channel,
+                                 .real = on_real};
     bool ok = wad_vcd_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
@@ -65,7 +89,7 @@ static int draw(const char *path, const plot_flags *f, reading *r)
         return CLI_USAGE;
     char *base = g_path_get_basename(path), *why = NULL;
     o.title = f->title ? f->title : base;
-    if (!wad_capture_channels(r->capture))
+    if (!wad_capture_channels(r->capture) && !wad_capture_analogs(r->capture))
         why = g_strdup_printf("%s has none of the signals asked for", path);
     else if (f->text)
         wad_plot_text(r->capture, r->end, &o, stdout);
@@ -108,6 +132,7 @@ int cli_plot(int argc, char **argv)
                      entries, &status))
         return status;
     reading r = {wad_capture_new(), g_array_new(FALSE, FALSE, sizeof(int)),
+                 g_array_new(FALSE, FALSE, sizeof(int)),
                  f.signals ? g_strsplit(f.signals, ",", -1) : NULL, 0};
     if (argc != 2)
         status = cli_error("plot takes one VCD file; see 'wadium plot --help'");
@@ -119,6 +144,7 @@ int cli_plot(int argc, char **argv)
         status = draw(argv[1], &f, &r);
     wad_capture_free(r.capture);
     g_array_free(r.map, TRUE);
+    g_array_free(r.reals, TRUE);
     g_strfreev(r.wanted);
     free_flags(&f);
     return status;

@@ -119,7 +119,7 @@ static void the_charge_is_what_one_adds_up_by_hand(void **state)
         double clocked = awake - turns * wakes[level]; /* 8 MHz, not while the clock comes back */
         double hand = awake * 180e-6 + clocked * 8 * 95e-6 + (t - awake) * asleep[level];
         hand += t * (300e-9 + 150e-9 + 90e-9); /* slow, guard and CLOCK, nearly from the start */
-        hand += (level ? clocked : t) * 60e-6;   /* the internal oscillator stops in sleep */
+        hand += (level ? clocked : t) * 60e-6; /* the internal oscillator stops in sleep */
         assert_true(c->known);
         if (fabs(c->coulombs - hand) > 0.003 * hand)
             fail_msg("level %u: %g C, by hand %g C", level, c->coulombs, hand);

@@ -1,0 +1,109 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * The fog horn's tone of 440 Hz on the converter, with and without the hardware's help.
+ *
+ * BY_SOFTWARE the timer's handler writes each value when it comes to run: as late as what runs
+ * before it lets it. Else the timer triggers the converter, and the handler only sees to it that
+ * the next value is there: it may be late by all of a period.
+ */
+#include <wadium/clock.h>
+#include <wadium/dac.h>
+#include <wadium/irq.h>
+#include <wadium/timer.h>
+
+#include <corran32_roles.h>
+
+#define TONE   440u
+#define POINTS 32u /* values in a period, at the most */
+#define POLLS  100000u
+
+static uint16_t wave[POINTS];
+static wad_dac horn;
+static wad_timer pace, chore;
+
+void handle_CNT2(void);
+void handle_CNT2(void)
+{
+    wad_timer_handle(&chore);
+}
+
+/* Something else to do, as urgent, 700 times a second: 6 to 22 us of it. */
+static void other_work(void *context)
+{
+    static unsigned turn;
+    (void)context;
+    turn = (turn + 5u) % 17u;
+    wad_port_cycles(300u + turn * 48u);
+}
+
+#ifdef BY_SOFTWARE
+void handle_CNT1(void);
+void handle_CNT1(void)
+{
+    wad_timer_handle(&pace);
+}
+
+static size_t at, points;
+
+static void next(void *context)
+{
+    (void)context;
+    wad_dac_write(&horn, wave[at]);
+    at = at + 1u < points ? at + 1u : 0u;
+}
+
+static wad_status sound(size_t n)
+{
+    points = n;
+    return wad_timer_on_wrap(&pace, 1, next, NULL);
+}
+#else
+static wad_dac_stream stream = {.codes = wave, .priority = 1};
+
+void handle_DAC0(void);
+void handle_DAC0(void)
+{
+    wad_dac_handle(&horn);
+}
+
+static wad_status sound(size_t n)
+{
+    stream.n = n;
+    return wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP);
+}
+#endif
+
+static wad_status core_48_mhz(void)
+{
+    wad_status st = wad_clock_start(&corran32_clock_xtal, POLLS);
+    wad_put2(CORRAN32_CLK_BASE, corran32_clocks_pll_mul, 2, corran32_clocks_pll_src, 1);
+    if (st == WAD_OK)
+        st = wad_clock_start(&corran32_clock_pll, POLLS);
+    if (st == WAD_OK)
+        wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_PLL);
+    return st;
+}
+
+int main(void)
+{
+    wad_status st = core_48_mhz();
+    size_t n = wad_wave_points(&corran32_cnt1, TONE, POINTS);
+    wad_wave_sine(wave, n, 1500, 2048);
+    if (st == WAD_OK)
+        st = wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
+    if (st == WAD_OK)
+        st = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(TONE * (uint32_t)n), NULL);
+    if (st == WAD_OK)
+        st = wad_timer_open(&chore, &corran32_cnt2, WAD_HZ(700), NULL);
+    if (st == WAD_OK)
+        st = wad_timer_on_wrap(&chore, 1, other_work, NULL);
+    if (st == WAD_OK)
+        st = sound(n);
+    if (st != WAD_OK)
+        return 1;
+    wad_timer_start(&chore);
+    wad_timer_start(&pace);
+    wad_irq_global_on();
+    for (;;)
+        wad_port_sleep();
+}
