@@ -87,8 +87,8 @@ bool wad_csv_write(const wad_capture *c, const char *path, uint64_t end_ps, char
     char *temp = g_strconcat(path, ".part", NULL);
     FILE *out = g_fopen(temp, "w");
     bool good = out != NULL;
-    row r = {g_new(double, wad_capture_analogs(c) + 1),
-             g_new(wad_level, wad_capture_channels(c) + 1),
+    row r = {g_new0(double, wad_capture_analogs(c) + 1),
+             g_new0(wad_level, wad_capture_channels(c) + 1),
              g_new0(size_t, wad_capture_analogs(c) + 1)};
     for (unsigned i = 0; i < wad_capture_analogs(c); i++)
         r.analog[i] = NAN;

@@ -72,7 +72,8 @@ static void read_lines(const fftw_complex *x, double seconds, double weight, wad
         if (power(x, i) > power(x, peak))
             peak = i;
     double bin = centre(x, peak), first = lobe(x, bin), others = 0;
-    for (unsigned k = 2; k <= 10 && bin * k < POINTS / 2 - LOBE; k++)
+    const double last = POINTS / 2.0 - LOBE;
+    for (unsigned k = 2; k <= 10 && bin * k < last; k++)
         others += lobe(x, bin * k);
     t->hz = bin / seconds;
     t->amplitude = 2 * sqrt(first / (POINTS * weight));

@@ -35,7 +35,7 @@ static wad_status examine(const wad_adc *adc, const wad_adc_scan *s)
 {
     if (adc->scan)
         return WAD_E_STATE;
-    if (!s->channels || !s->n_channels || !s->codes || !s->n || s->n % (2u * s->n_channels))
+    if (!s->channels || !s->n_channels || !s->codes || !s->n || s->n % ((size_t)2 * s->n_channels))
         return WAD_E_ARG;
     if (adc->block->irq < 0 || !wad_has(R.done_irq))
         return WAD_E_ABSENT;

@@ -18,6 +18,8 @@
 static inline uint32_t adc_halves(uint32_t value)
 {
     uint32_t times = R.sample_times ? R.sample_times : 1u;
+    if (!wad_has(R.sample))
+        return R.sample_fixed;
     if (!R.sample_power)
         return R.sample_plus + times * value;
     while (value--)

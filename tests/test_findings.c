@@ -67,16 +67,16 @@ static const struct {
     const char *source;
 } elsewhere[] = {
     {503, &board16, "wrong16.c"},   {208, &board8, "wrong8.c"},     {209, &board16, "wrong16.c"},
-    {601, &board8, "wrong8.c"},     {106, &board, "wrong_timer.c"}, {107, &board, "wrong_timer.c"},
-    {211, &board, "wrong_timer.c"}, {309, &board, "wrong_timer.c"}, {310, &board, "wrong_timer.c"},
-    {311, &board, "wrong_timer.c"}, {312, &board, "wrong_timer.c"}, {313, &board, "wrong_plain.c"},
-    {314, &board, "wrong_timer.c"}, {602, &board, "wrong_timer.c"}, {801, &board, "wrong_uart.c"},
-    {802, &board, "wrong_uart.c"},  {803, &board, "wrong_uart.c"},  {804, &board, "wrong_uart.c"},
-    {805, &board, "wrong_uart.c"},  {806, &board, "wrong_uart.c"},  {807, &board, "wrong_uart.c"},
-    {808, &board, "wrong_uart.c"},  {809, &board16, "wrong16.c"},   {810, &board, "wrong_uart.c"},
-    {811, &board, "wrong_uart.c"},  {701, &board, "wrong_plain.c"}, {702, &board, "wrong_plain.c"},
-    {703, &board, "wrong_plain.c"}, {704, &board, "wrong_plain.c"}, {705, &board, "wrong_plain.c"},
-    {706, &board, "wrong_plain.c"}};
+    {601, &board8, "wrong8.c"},     {1015, &board8, "wrong8.c"},    {106, &board, "wrong_timer.c"},
+    {107, &board, "wrong_timer.c"}, {211, &board, "wrong_timer.c"}, {309, &board, "wrong_timer.c"},
+    {310, &board, "wrong_timer.c"}, {311, &board, "wrong_timer.c"}, {312, &board, "wrong_timer.c"},
+    {313, &board, "wrong_plain.c"}, {314, &board, "wrong_timer.c"}, {602, &board, "wrong_timer.c"},
+    {801, &board, "wrong_uart.c"},  {802, &board, "wrong_uart.c"},  {803, &board, "wrong_uart.c"},
+    {804, &board, "wrong_uart.c"},  {805, &board, "wrong_uart.c"},  {806, &board, "wrong_uart.c"},
+    {807, &board, "wrong_uart.c"},  {808, &board, "wrong_uart.c"},  {809, &board16, "wrong16.c"},
+    {810, &board, "wrong_uart.c"},  {811, &board, "wrong_uart.c"},  {701, &board, "wrong_plain.c"},
+    {702, &board, "wrong_plain.c"}, {703, &board, "wrong_plain.c"}, {704, &board, "wrong_plain.c"},
+    {705, &board, "wrong_plain.c"}, {706, &board, "wrong_plain.c"}};
 
 /* A model that owns 16 bytes at the address written to RELOAD, and never lets go. */
 static void own_written(wad_model *m, const wad_write *w)
@@ -100,6 +100,7 @@ static const char *world_of(unsigned number)
 {
     return number == 1001   ? "analog PRESSURE level 1 V behind 10 kohm"
            : number == 1012 ? "analog PRESSURE level 3.6 V"
+           : number == 1015 ? "analog P04 level 1 V"
            : number > 1000  ? "analog PRESSURE level 1 V"
            : number == 107  ? "clock xtal fails at 100 ms"
            : number == 311  ? "require CNT1 interrupt within 50 us"
@@ -149,7 +150,7 @@ static void one_wrong(unsigned number)
         }
     if (has_device(number))
         source = "wrong_spi.c";
-    if (number > 1000)
+    if (number > 1000 && number != 1015)
         source = "wrong_adc.c";
     char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
     const char *const say[] = {"run 300 ms", world_of(number), peer_of(number), sends_of(number),

@@ -368,6 +368,7 @@
     X(calibration,  TIME,   MAY,  "of a calibration")                                          \
     X(clock_min,    FREQ,   MAY,  "slowest converter clock")                                   \
     X(clock_max,    FREQ,   MAY,  "fastest converter clock")                                   \
+    X(sample_fixed, COUNT,  MAY,  "half cycles of sampling, where no field sets them")         \
     X(convert,      COUNT,  MAY,  "half cycles of a conversion after sampling, without the bits") \
     X(convert_bit,  COUNT,  MAY,  "half cycles for each bit")                                  \
     X(internal,     VOLT,   MAY,  "the internal reference")                                    \

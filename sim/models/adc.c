@@ -60,8 +60,17 @@ static void begin_conversion(wad_model *m, adc_state *s, uint64_t edge)
     wad_model_schedule(m, &s->sampled, wad_model_edge(m, edge + adc_edges(m, halves)));
 }
 
+/* Where neither function nor group gives a pin to the block, choosing its channel does. */
+static void take_pin(wad_model *m, unsigned channel)
+{
+    const wadi_binding *b = &m->roles[ROLE_input];
+    if (channel < b->count && b->signals[channel]->automatic)
+        wad_model_uses(m, ROLE_input, channel, true);
+}
+
 static void begin_slot(wad_model *m, adc_state *s, uint64_t edge)
 {
+    take_pin(m, adc_channel(m, s));
     s->left = conversions(m);
     s->sum = 0;
     adc_check(m, s);
@@ -136,7 +145,9 @@ static void give(wad_model *m, adc_state *s)
         ADC_COMPLAIN(m, s, ADC_OVERRUN, "%s has a new result, and the last one was not taken",
                      m->block->inst->name);
     }
-    wad_model_put64(m, ROLE_data, own ? s->slot : 0, aligned(m, value));
+    s->result = aligned(m, value);
+    if (m->roles[ROLE_data].n_parts == 1) /* else the low part's read holds the others */
+        wad_model_put64(m, ROLE_data, own ? s->slot : 0, s->result);
     compare(m, s, value);
     s->unread = s->seen = true;
     wad_model_put(m, ROLE_done, 0, 1);
@@ -335,8 +346,14 @@ static void taken(wad_model *m, const wad_register *reg)
 {
     adc_state *s = wad_model_state(m);
     const wadi_binding *b = &m->roles[ROLE_data];
-    if (b->n_parts > 1 && b->parts[0].slot->reg != reg) /* the low part's read takes it */
+    if (b->n_parts > 1 && b->parts[0].slot->reg != reg) {
+        if (s->unread) /* the low part's read takes it */
+            wadi_report(m->sim, WAD_FINDING_ADC_ORDER, b->parts[1].slot,
+                        "the high part of %s's result was read before the low one: it is the last "
+                        "result's",
+                        m->block->inst->name);
         return;
+    }
     if (!s->unread && s->converting)
         wadi_report(m->sim, WAD_FINDING_ADC_EARLY, b->parts[0].slot,
                     "the result of %s was read while the conversion goes on: it is %s",
@@ -348,6 +365,12 @@ static void taken(wad_model *m, const wad_register *reg)
 }
 
 /* ---- life ---- */
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    if (roles & BIT(data) && m->roles[ROLE_data].n_parts > 1)
+        wad_model_put64(m, ROLE_data, 0, ((const adc_state *)wad_model_state(m))->result);
+}
 
 static void init(wad_model *m)
 {
@@ -367,7 +390,7 @@ static void reset(wad_model *m)
     wad_model_cancel(m, &s->calibrated);
     wad_model_cancel(m, &s->settled);
     s->unread = s->seen = s->warned_left = false;
-    s->reads_left = 0;
+    s->reads_left = s->result = 0;
     s->cap = s->cap_neg = 0;
     s->noise = wadi_seed(m->sim, m->block);
     wad_model_active(m, false);
@@ -393,6 +416,8 @@ static bool busy(wad_model *m)
 const wad_model_class wadi_model_adc = {.kind = "adc",
                                         .state_size = sizeof(adc_state),
                                         .on_read = BIT(data),
+                                        .live = BIT(data),
+                                        .refresh = refresh,
                                         .init = init,
                                         .reset = reset,
                                         .written = written,

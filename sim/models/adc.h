@@ -22,10 +22,11 @@ typedef struct adc_state {
     uint64_t sum;
     uint64_t begin;      /* edge of the conversion's begin */
     double cap, cap_neg; /* volts on the sampling capacitors */
+    uint32_t result;     /* the last, as it is read */
     uint32_t code;       /* of the conversion under way, once it is sampled */
     wadi_trace set;      /* who began it, or chose the trigger */
     uint64_t noise;
-    unsigned reads_left, reads_small; /* of left-aligned results, and those that were no multiple */
+    unsigned reads_left; /* of left-aligned results, as they stand */
 } adc_state;
 
 /* ---- adc.c ---- */

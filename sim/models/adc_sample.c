@@ -46,7 +46,7 @@ unsigned adc_sample_halves(const wad_model *m, unsigned channel)
     uint32_t times = wad_model_code(m, ROLE_sample, "times", 1);
     uint32_t power = wad_model_code(m, ROLE_sample, "power", 0), scale = 1;
     if (!wad_model_has(m, ROLE_sample))
-        return plus ? plus : 3;
+        return (unsigned)wadi_quantity(m, ROLE_sample_fixed, 3);
     unsigned i = wad_model_count(m, ROLE_sample) > 1 ? channel : 0;
     uint32_t value = wad_model_get(m, ROLE_sample, i);
     if (!power)

@@ -13,6 +13,20 @@ int main(void)
 #if WRONG == 208
     wad_port_write8(CORRAN8_PORT0_BASE, 0x03, 1); /* here 208 */
 #endif
+#if WRONG == 1015
+    wad_put(CORRAN8_ADC0_BASE, corran8_converter_roles.enable, 1);
+    wad_put(CORRAN8_ADC0_BASE, corran8_converter_roles.start, 1);
+    while (!wad_get(CORRAN8_ADC0_BASE, corran8_converter_roles.done)) {
+    }
+#ifndef RIGHT
+    unsigned high = wad_port_read8(CORRAN8_ADC0_BASE, 3); /* here 1015 */
+#endif
+    unsigned low = wad_port_read8(CORRAN8_ADC0_BASE, 2);
+#ifdef RIGHT
+    unsigned high = wad_port_read8(CORRAN8_ADC0_BASE, 3);
+#endif
+    (void)(high << 8 | low);
+#endif
     for (;;)
         wad_port_sleep(); /* here 601 */
 }

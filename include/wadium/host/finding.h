@@ -173,6 +173,8 @@
       "Silicon does what it likes. Clear the field before setting it: |= only adds bits.")               \
     X(DAC_UNDERRUN,   1014, "trigger without a new value",                                               \
       "The last value stands twice, and the wave limps. Refill sooner, at a more urgent priority.")      \
+    X(ADC_ORDER,      1015, "halves of a result read in the wrong order",                               \
+      "Reading one holds the other: first that one, or the value is of two results. wad_get has it right.") \
     X(SLEEP_STOPS,    1101, "sleep that stops a clock which is needed",                                  \
       "What was under way breaks off, or nothing is left to wake the core. Sleep less deep, or wait until it is over.") \
     X(WAKE_LOST,      1102, "wake-up that can be lost",                                                  \
