@@ -47,9 +47,10 @@ static wad_status find_resolution(unsigned bits, uint32_t *value)
     *value = 0;
     if (!wad_has(R.resolution))
         return bits == R.data.width ? WAD_OK : WAD_E_RANGE;
-    if (bits < R.resolution_plus || (bits - R.resolution_plus) % R.resolution_step)
+    const uint32_t step = R.resolution_step ? R.resolution_step : 1u;
+    if (bits < R.resolution_plus || (bits - R.resolution_plus) % step)
         return WAD_E_RANGE;
-    *value = (bits - R.resolution_plus) / R.resolution_step;
+    *value = (bits - R.resolution_plus) / step;
     return *value <= R.resolution_most ? WAD_OK : WAD_E_RANGE;
 }
 
