@@ -408,12 +408,11 @@ struct wad_sim {
     unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
     wadi_line *lines;
     uint64_t asleep_ps;
-    wad_model *power;     /* the block that says how deep it sleeps, or NULL */
-    bool asleep;          /* clocks may stand still */
-    bool sleeping;        /* main is in a sleep, and handlers may run in it */
-    int sleep_level;      /* of the sheet; -1: it lists none */
-    uintptr_t sleep_seen; /* where the last sleep was looked at */
-    uint64_t main_slept;
+    wad_model *power;               /* the block that says how deep it sleeps, or NULL */
+    bool asleep;                    /* clocks may stand still */
+    bool sleeping;                  /* main is in a sleep, and handlers may run in it */
+    int sleep_level;                /* of the sheet; -1: it lists none */
+    uintptr_t sleep_seen;           /* where the last sleep was looked at */
     uint64_t put_back, put_back_ps; /* handlers that ran in one sleep of main, and its begin */
     wadi_trace put_back_trace;
     wad_sleep_fn sleep_fn;

@@ -74,9 +74,8 @@ static void check_wakers(wad_sim *sim, const wad_sleep_def *level)
 }
 
 /* Before the clocks stop: does something go on that they would break off? */
-static void check_busy(wad_sim *sim, const wad_sleep_def *level, bool *busy)
+static void check_busy(wad_sim *sim, bool *busy)
 {
-    (void)level;
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         const wadi_block *b = &sim->blocks[i];
         busy[i] = !b->blocked && b->model && b->model->cls->busy && b->model->cls->busy(b->model);
@@ -146,7 +145,7 @@ void wadi_sleep_enter(wad_sim *sim)
         return;
     const wad_sleep_def *level = &sim->sheet->sleeps[n];
     bool *busy = g_new0(bool, sim->sheet->n_blocks + 1);
-    check_busy(sim, level, busy);
+    check_busy(sim, busy);
     wadi_clocks_halt(sim, level, true);
     report_cut(sim, level, busy);
     g_free(busy);
@@ -164,7 +163,6 @@ void wadi_sleep_leave(wad_sim *sim)
             wadi_clocks_halt(sim, level, false);
     }
     sim->asleep = false;
-    sim->main_slept++;
 }
 
 bool wadi_sleep_again(wad_sim *sim)

@@ -165,6 +165,7 @@ static void slips_are_told_with_their_cure(void **state)
     expect_error("converter CNT0 noise off", "no analog to digital converter");
     expect_error("converter ADC0 wobble", "'noise off'");
     expect_error("capture HORN volts as a b", "expected the end of the statement");
+    expect_error("capture HORN volts every 10 ns", "every 100 ns at the most");
     expect_error("expect horn frequency 440 Hz within 1 %", "nothing is captured as 'horn'");
 }
 
