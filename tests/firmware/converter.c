@@ -77,8 +77,8 @@ int main(void)
 #ifdef CONVERTER_WATCHDOG
     (void)!wad_watchdog_stop();
 #endif
-    bool good = wad_timebase_open(&base, &CONVERTER_TIME, 0, NULL) == WAD_OK && one(0) &&
-                one(3) && one(0) && scan_both();
+    bool good = wad_timebase_open(&base, &CONVERTER_TIME, 0, NULL) == WAD_OK && one(0) && one(3) &&
+                one(0) && scan_both();
     (void)!wad_pin_output(CONVERTER_LAMP, good);
     (void)!wad_pin_output(CONVERTER_WARN, !good);
     for (;;)
