@@ -22,7 +22,9 @@ typedef struct tap {
 struct wadi_analog_world {
     wad_sim *sim;
     wad_capture *capture;
+    uint32_t seed;
     GPtrArray *sources, *taps;
+    GHashTable *wired; /* source by pin */
     wadi_step_fn steps;
     void *ctx;
 };
@@ -49,19 +51,22 @@ static double on_file(const GArray *points, double t)
     return p[low].value + share * (p[high].value - p[low].value);
 }
 
-static double gauss(uint64_t *state)
+/* Noise belongs to the time: whoever else looks at the pin changes nothing of it. */
+static double gauss(uint64_t seed, uint64_t ps)
 {
     double u[2];
+    uint64_t state = seed ^ ps;
     for (unsigned i = 0; i < 2; i++) {
-        *state = *state * 6364136223846793005u + 1442695040888963407u;
-        u[i] = ((double)(*state >> 11) + 0.5) / 9007199254740992.0;
+        uint64_t z = state += 0x9E3779B97F4A7C15u; /* SplitMix64 */
+        z = (z ^ z >> 30) * 0xBF58476D1CE4E5B9u;
+        z = (z ^ z >> 27) * 0x94D049BB133111EBu;
+        u[i] = ((double)((z ^ z >> 31) >> 11) + 0.5) / 9007199254740992.0;
     }
     return sqrt(-2 * log(u[0])) * cos(2 * M_PI * u[1]);
 }
 
-static double volts(void *ctx, uint64_t ps)
+static double volts(const source *s, uint64_t ps)
 {
-    source *s = ctx;
     const wadi_analog_def *d = &s->def;
     double t = (double)(ps > d->at_ps ? ps - d->at_ps : 0) / 1e12, v = d->level, part;
     switch (d->shape) {
@@ -82,13 +87,21 @@ static double volts(void *ctx, uint64_t ps)
         if (d->supply)
             v = wad_sim_supply(s->world->sim);
     }
-    return d->noise > 0 ? v + d->noise * gauss(&s->noise) : v;
+    return v;
+}
+
+static double noisy(void *ctx, uint64_t ps)
+{
+    const source *s = ctx;
+    double v = volts(s, ps);
+    return s->def.noise > 0 ? v + s->def.noise * gauss(s->noise, ps) : v;
 }
 
 static void wire(wad_sim *sim, void *ctx)
 {
     source *s = ctx;
-    wad_analog_source a = {.volts = s->def.shape == WADI_PIN ? NULL : volts,
+    g_hash_table_insert(s->world->wired, (gpointer)s->def.pin, s);
+    wad_analog_source a = {.volts = s->def.shape == WADI_PIN ? NULL : noisy,
                            .ctx = s,
                            .from = s->def.from,
                            .ohms = s->def.ohms};
@@ -140,16 +153,51 @@ static void add_tap(wadi_analog_world *w, unsigned i, const wadi_analog_probe *p
         wad_sim_watch_analog(w->sim, p->pin, on_step, t);
 }
 
+static source *add_source(wadi_analog_world *w, const wadi_analog_def *def)
+{
+    source *s = g_new0(source, 1);
+    s->def = *def;
+    s->world = w;
+    s->noise = w->seed * 0x9E3779B97F4A7C15u + w->sources->len;
+    g_ptr_array_add(w->sources, s);
+    return s;
+}
+
+void wadi_analog_world_wire(wadi_analog_world *w, const wadi_analog_def *def)
+{
+    wire(w->sim, add_source(w, def));
+}
+
+const wadi_analog_def *wadi_analog_world_at(const wadi_analog_world *w, const wad_pin_def *pin)
+{
+    const source *s = g_hash_table_lookup(w->wired, pin);
+    return s ? &s->def : NULL;
+}
+
+double wadi_analog_world_volts(const wadi_analog_world *w, const wad_pin_def *pin, uint64_t ps)
+{
+    const source *s = g_hash_table_lookup(w->wired, pin);
+    if (!s || s->def.shape == WADI_OPEN)
+        return 0;
+    if (s->def.shape == WADI_PIN) {
+        double v = wad_sim_volts(w->sim, s->def.from, NULL);
+        return isnan(v) ? 0 : v;
+    }
+    return volts(s, ps);
+}
+
 wadi_analog_world *wadi_analog_world_new(wad_sim *sim, const wadi_analog_said *said, uint32_t seed,
                                          wad_capture *capture, wadi_step_fn steps, void *ctx)
 {
     wadi_analog_world *w = g_new0(wadi_analog_world, 1);
-    *w = (wadi_analog_world){sim,
-                             capture,
-                             g_ptr_array_new_with_free_func(g_free),
-                             g_ptr_array_new_with_free_func(g_free),
-                             steps,
-                             ctx};
+    *w = (wadi_analog_world){.sim = sim,
+                             .capture = capture,
+                             .seed = seed,
+                             .sources = g_ptr_array_new_with_free_func(g_free),
+                             .taps = g_ptr_array_new_with_free_func(g_free),
+                             .wired = g_hash_table_new(NULL, NULL),
+                             .steps = steps,
+                             .ctx = ctx};
     wad_sim_set_seed(sim, seed);
     if (said->supply > 0)
         wad_sim_set_supply(sim, said->supply);
@@ -158,11 +206,7 @@ wadi_analog_world *wadi_analog_world_new(wad_sim *sim, const wadi_analog_said *s
         wad_sim_trim_converter(sim, t->block, &t->trim);
     }
     for (guint i = 0; i < said->sources->len; i++) {
-        source *s = g_new0(source, 1);
-        s->def = g_array_index(said->sources, wadi_analog_def, i);
-        s->world = w;
-        s->noise = seed * 0x9E3779B97F4A7C15u + i;
-        g_ptr_array_add(w->sources, s);
+        source *s = add_source(w, &g_array_index(said->sources, wadi_analog_def, i));
         if (s->def.at_ps)
             wad_sim_at(sim, s->def.at_ps, wire, s);
         else
@@ -179,5 +223,6 @@ void wadi_analog_world_free(wadi_analog_world *w)
         return;
     g_ptr_array_free(w->sources, TRUE);
     g_ptr_array_free(w->taps, TRUE);
+    g_hash_table_destroy(w->wired);
     g_free(w);
 }

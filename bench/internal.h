@@ -141,6 +141,12 @@ struct wad_bench {
     GPtrArray *point_lists; /* of analog sources, GArray of wad_sample */
 };
 
+/** A button's contact: how it stands pressed, and at rest. */
+wad_level wadi_button_level(const wad_part_def *button, bool pressed);
+/** Times of an even number of extra changes within `length` of `ps`, ascending; how many. */
+unsigned wadi_bounce_times(GRand *rand, uint64_t ps, uint64_t length, uint64_t times[8]);
+/** 'high', 'low' or 'floating'. */
+bool wadi_parse_level(wadi_cursor *c, wad_level *level);
 /** Carries one statement out; messages go to `src`. */
 bool wadi_bench_statement(wad_bench *bench, const wadi_source *src, const wadi_stmt *stmt);
 /** `W304 at "main.c:17" in FUNCTION "reason"`, or the name of a file of such lines. */
@@ -180,6 +186,10 @@ void wadi_volts_init(wad_bench *bench);
 void wadi_volts_clear(wad_bench *bench);
 /** A statement about volts; false: it is none. */
 bool wadi_say_volts(wad_bench *bench, wadi_cursor *c);
+/** `PRESSURE level 1.2 V behind 10 kohm noise 2 mV at 3 s` */
+void wadi_parse_source(wad_bench *bench, wadi_cursor *c, wadi_analog_def *def);
+/** "50 mV", perhaps with a minus. */
+bool wadi_parse_volts_amount(wadi_cursor *c, double *volts);
 /** The analog probe of a name, -1 for none. */
 int wadi_bench_volts(const wad_bench *bench, const char *name);
 /** Behind `capture PIN` (NULL: `capture current`); false: it is no analog capture. */

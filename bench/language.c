@@ -189,7 +189,7 @@ static void say_press(wad_bench *b, wadi_cursor *c)
         g_array_append_val(b->stimuli, s);
 }
 
-static bool parse_level(wadi_cursor *c, wad_level *level)
+bool wadi_parse_level(wadi_cursor *c, wad_level *level)
 {
     static const char *const words[] = {"low", "high", "floating"};
     for (unsigned i = 0; i < 3; i++)
@@ -224,7 +224,7 @@ static void say_drive(wad_bench *b, wadi_cursor *c)
     if (wadi_take_word(c, "pulses"))
         parse_pulses(c, &s);
     else
-        parse_level(c, &s.level);
+        wadi_parse_level(c, &s.level);
     if (wadi_take_word(c, "at"))
         wadi_parse_ps(c, &s.at_ps);
     if (s.pulses_hz.num && wadi_take_word(c, "for"))

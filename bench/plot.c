@@ -4,52 +4,10 @@
 #include <math.h>
 #include <string.h>
 
-#include "gnuplot.h"
+#include "columns.h"
 #include "wadium/host/bench.h"
 
 typedef wadi_axis axis;
-
-/* ---- what a channel shows in each column ---- */
-
-enum { SEEN_LOW = 1, SEEN_HIGH = 2, SEEN_FLOATING = 4 };
-
-/* For each column the levels seen in it; `last` is the level at its end. */
-typedef struct column {
-    unsigned char seen, last;
-} column;
-
-static void mark(column *cols, const axis *x, uint64_t from, uint64_t to, uint32_t level)
-{
-    uint64_t span = x->to - x->from;
-    if (to <= x->from || from >= x->to)
-        return;
-    from = MAX(from, x->from) - x->from;
-    to = MIN(to, x->to) - x->from;
-    unsigned a = (unsigned)((double)from / (double)span * x->columns);
-    unsigned b = (unsigned)((double)(to - 1) / (double)span * x->columns);
-    for (unsigned i = a; i <= b && i < x->columns; i++) {
-        cols[i].seen |= (unsigned char)(1u << level);
-        cols[i].last = (unsigned char)level;
-    }
-}
-
-static column *sample(const wad_capture *c, unsigned channel, const axis *x)
-{
-    column *cols = g_new0(column, x->columns);
-    uint32_t level = WAD_FLOATING;
-    uint64_t since = 0;
-    wad_cursor at = {0};
-    wad_edge_record e;
-    while (wad_capture_next(c, &at, &e)) {
-        if (e.channel != channel)
-            continue;
-        mark(cols, x, since, e.ps, level);
-        level = e.level;
-        since = e.ps;
-    }
-    mark(cols, x, since, UINT64_MAX, level);
-    return cols;
-}
 
 static wad_meter measure(const wad_capture *c, unsigned channel, uint64_t end_ps)
 {
@@ -85,11 +43,11 @@ static double column_time(const axis *x, double i)
 }
 
 /* Where both levels fall into one pixel column, a vertical line fills it. */
-static void emit_trace(FILE *gp, const column *cols, const axis *x, double base)
+static void emit_trace(FILE *gp, const wadi_column *cols, const axis *x, double base)
 {
     int level = -1;
     for (unsigned i = 0; i < x->columns; i++) {
-        bool both = (cols[i].seen & (SEEN_LOW | SEEN_HIGH)) == (SEEN_LOW | SEEN_HIGH);
+        bool both = wadi_column_both(&cols[i]);
         double t = column_time(x, i);
         double y = cols[i].last == WAD_FLOATING ? 0.5 : cols[i].last;
         double held = level < 0 ? y : level == WAD_FLOATING ? 0.5 : level;
@@ -114,7 +72,7 @@ static void emit_panel(FILE *gp, const wad_capture *c, uint64_t end_ps, const ax
 {
     unsigned n = wad_capture_channels(c);
     for (unsigned i = 0; i < n; i++) {
-        column *cols = sample(c, i, x);
+        wadi_column *cols = wadi_columns_of(c, i, x);
         fprintf(gp, "$d%u << EOD\n", i);
         emit_trace(gp, cols, x, (n - 1 - i) * ROW);
         fprintf(gp, "EOD\n");
@@ -309,19 +267,6 @@ bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options
 
 /* ---- characters ---- */
 
-static const char *glyph(const column *cols, unsigned i)
-{
-    unsigned seen = cols[i].seen & (SEEN_LOW | SEEN_HIGH);
-    if (seen == (SEEN_LOW | SEEN_HIGH)) {
-        bool to_low = cols[i].last == WAD_LOW;
-        bool from_low = i ? cols[i - 1].last == WAD_LOW : !to_low;
-        return from_low == to_low ? "█" : from_low ? "╱" : "╲";
-    }
-    if (cols[i].seen & SEEN_FLOATING)
-        return "·";
-    return seen == SEEN_HIGH ? "▔" : "▁";
-}
-
 static void text_axis(const axis *x, unsigned label, FILE *out)
 {
     char left[32], right[32];
@@ -342,11 +287,11 @@ void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options
     if (o->title)
         fprintf(out, "%s\n", o->title);
     for (unsigned i = 0; i < n; i++) {
-        column *cols = sample(c, i, &x);
+        wadi_column *cols = wadi_columns_of(c, i, &x);
         char *text = caption(c, i, end_ps);
         fprintf(out, "%*s  ", (int)label, wad_capture_name(c, i));
         for (unsigned k = 0; k < columns; k++)
-            fputs(glyph(cols, k), out);
+            fputs(wadi_column_glyph(cols, k), out);
         fprintf(out, *text ? "  %s\n\n" : "\n\n", text); /* a blank row keeps the traces apart */
         g_free(text);
         g_free(cols);

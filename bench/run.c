@@ -4,6 +4,7 @@
 
 #include "bridge.h"
 #include "handlers.h"
+#include "live.h"
 #include "sheet/rational.h"
 #include "trace.h"
 
@@ -39,6 +40,7 @@ typedef struct session {
     wadi_bus_set *buses;
     wadi_bridge *bridge;
     wadi_analog_world *analog;
+    wad_live *live;
     wad_verdict *verdicts;
     char *setting;
 } session;
@@ -212,15 +214,28 @@ static int by_time(const void *a, const void *b)
     return (x > y) - (x < y);
 }
 
+unsigned wadi_bounce_times(GRand *rand, uint64_t ps, uint64_t length, uint64_t times[8])
+{
+    unsigned n = length ? 2 * (unsigned)g_rand_int_range(rand, 1, 5) : 0;
+    for (unsigned i = 0; i < n; i++)
+        times[i] = ps + 1 + (uint64_t)(g_rand_double(rand) * (double)(length - 1));
+    qsort(times, n, sizeof *times, by_time);
+    return n;
+}
+
+wad_level wadi_button_level(const wad_part_def *button, bool pressed)
+{
+    if (pressed)
+        return button->active_low ? WAD_LOW : WAD_HIGH;
+    return button->pull > 0 ? WAD_HIGH : button->pull < 0 ? WAD_LOW : WAD_FLOATING;
+}
+
 /* A contact that bounces: an even number of extra changes at random times, then it rests. */
 static void bounce(session *s, GRand *rand, uint64_t ps, uint64_t length, const wad_pin_def *pin,
                    wad_level to, wad_level from)
 {
     uint64_t times[8] = {0};
-    unsigned n = length ? 2 * (unsigned)g_rand_int_range(rand, 1, 5) : 0;
-    for (unsigned i = 0; i < n; i++)
-        times[i] = ps + 1 + (uint64_t)(g_rand_double(rand) * (double)(length - 1));
-    qsort(times, n, sizeof *times, by_time);
+    unsigned n = wadi_bounce_times(rand, ps, length, times);
     at(s, ps, pin, to);
     for (unsigned i = 0; i < n; i++)
         at(s, times[i], pin, i % 2 ? to : from);
@@ -305,10 +320,8 @@ static void set_up_world(session *s)
             at(s, st->at_ps, st->pin, st->level);
             continue;
         }
-        wad_level on = st->button->active_low ? WAD_LOW : WAD_HIGH;
-        wad_level off = st->button->pull > 0   ? WAD_HIGH
-                        : st->button->pull < 0 ? WAD_LOW
-                                               : WAD_FLOATING;
+        wad_level on = wadi_button_level(st->button, true);
+        wad_level off = wadi_button_level(st->button, false);
         bounce(s, rand, st->at_ps, st->bounce_ps, st->pin, on, off);
         bounce(s, rand, st->at_ps + st->for_ps, st->bounce_ps, st->pin, off, on);
     }
@@ -328,7 +341,9 @@ static void judge(session *s)
     wad_bench_result *r = &s->result;
     s->verdicts = g_new0(wad_verdict, s->n_gauges + 1);
     r->passed = r->run.end == WAD_RUN_TIME;
-    unsigned n = s->bridge ? 0 : s->n_gauges; /* somebody did what the bench knows nothing of */
+    /* somebody did what the bench knows nothing of */
+    bool by_hand = s->live && wad_live_by_hand(s->live);
+    unsigned n = s->bridge || by_hand ? 0 : s->n_gauges;
     for (unsigned i = 0; i < n; i++) {
         wadi_gauge *g = &s->gauges[i];
         wad_meter_end(&g->meter, r->run.end_ps);
@@ -342,6 +357,9 @@ static void judge(session *s)
     if (s->bridge && s->n_gauges)
         g_ptr_array_add(s->notes,
                         g_strdup("somebody was at the line: expectations are not judged"));
+    else if (by_hand && s->n_gauges)
+        g_ptr_array_add(s->notes, g_strdup("it was not left to itself: expectations are not "
+                                           "judged"));
 }
 
 /* A rule that took nothing is out of date, or has a slip in it; clocks that are off by intent. */
@@ -434,7 +452,10 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->notes = g_ptr_array_new_with_free_func(g_free);
     s->steps = g_ptr_array_new_with_free_func(g_free);
     s->capture = wad_capture_new();
-    int bridged = options && options->bridge ? wadi_bridge_line(b, options->bridge->line, why) : -1;
+    if (options && options->live && options->trace)
+        *why = g_strdup("a live view and a trace do not go together");
+    int bridged =
+        !*why && options && options->bridge ? wadi_bridge_line(b, options->bridge->line, why) : -1;
     if (*why || !load(s, options, why)) {
         wad_bench_result_free(&s->result);
         return NULL;
@@ -458,12 +479,20 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
                                          : g_strdup(b->sheet->name));
     s->result.load = b->load;
+    uint64_t until = options && options->until_ps ? options->until_ps : b->run_ps;
+    if (options && options->live &&
+        !(s->live =
+              wadi_live_new(b, s->sim, s->analog, options->live, s->result.setting, until, why))) {
+        wad_bench_result_free(&s->result);
+        return NULL;
+    }
     if (options && options->trace)
         s->trace = wadi_trace_start(s->sim, s->capture, options->trace);
     if (options && (options->n_stops || options->log_points))
         wad_sim_explore(s->sim, options->stops, options->n_stops, options->log_points);
-    s->result.run =
-        wad_sim_run(s->sim, options && options->until_ps ? options->until_ps : b->run_ps);
+    s->result.run = wad_sim_run(s->sim, until);
+    if (s->live)
+        wadi_live_end(s->live);
     s->result.capture = s->capture;
     s->result.spans = wadi_handlers_spans(s->handlers, &s->result.n_spans, &s->result.lost_spans);
     s->result.sleeps = wadi_handlers_sleeps(s->handlers, &s->result.n_sleeps);
@@ -493,6 +522,7 @@ void wad_bench_result_free(wad_bench_result *result)
     wadi_bridge_free(s->bridge);
     wadi_bus_set_free(s->buses);
     wadi_analog_world_free(s->analog);
+    wadi_live_free(s->live);
     g_free(s->irq_channels);
     g_free(s->verdicts);
     g_ptr_array_free(s->steps, TRUE);

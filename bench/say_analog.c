@@ -128,21 +128,31 @@ static void say_shape(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
     }
 }
 
-/* `analog PRESSURE level 1.2 V behind 10 kohm noise 2 mV at 3 s` */
-static void say_analog(wad_bench *b, wadi_cursor *c)
+void wadi_parse_source(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
 {
-    wadi_analog_def d = {.pin = wadi_parse_pin(b, c)};
-    say_shape(b, c, &d);
+    d->pin = wadi_parse_pin(b, c);
+    say_shape(b, c, d);
     while (!c->failed && !wadi_at_end(c)) {
         if (wadi_take_word(c, "behind"))
-            amount(c, WAD_UNIT_OHM, &d.ohms);
+            amount(c, WAD_UNIT_OHM, &d->ohms);
         else if (wadi_take_word(c, "noise"))
-            amount(c, WAD_UNIT_V, &d.noise);
+            amount(c, WAD_UNIT_V, &d->noise);
         else if (wadi_take_word(c, "at"))
-            wadi_parse_ps(c, &d.at_ps);
+            wadi_parse_ps(c, &d->at_ps);
         else
             wadi_expected(c, "'behind 10 kohm', 'noise 2 mV' or 'at 3 s'");
     }
+}
+
+bool wadi_parse_volts_amount(wadi_cursor *c, double *volts)
+{
+    return amount(c, WAD_UNIT_V, volts);
+}
+
+static void say_analog(wad_bench *b, wadi_cursor *c)
+{
+    wadi_analog_def d = {0};
+    wadi_parse_source(b, c, &d);
     if (wadi_need_end(c))
         g_array_append_val(b->analog.sources, d);
 }

@@ -20,6 +20,7 @@ int cli_show(int argc, char **argv);
 int cli_emit(int argc, char **argv);
 int cli_lint(int argc, char **argv);
 int cli_run(int argc, char **argv);
+int cli_watch(int argc, char **argv);
 int cli_measure(int argc, char **argv);
 int cli_plot(int argc, char **argv);
 int cli_serial(int argc, char **argv);

@@ -17,6 +17,8 @@ static const cli_verb verbs[] = {
     {"new", "a project that builds and runs as it is", cli_new},
     {"build", "firmware for the simulated chip from C files", cli_build},
     {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
+    {"watch", "a bench as it runs: variables, registers, pins, interrupts; step, press, turn",
+     cli_watch},
     {"steps", "the explained register writes of a bring-up, as text, Markdown or C", cli_steps},
     {"measure", "frequency, duty, widths of every signal of a VCD file", cli_measure},
     {"spi", "captured pins of a VCD file as exchanges, with mode, clock and what is wrong",

@@ -7,11 +7,7 @@
 # and handlers stay as they are for the target.
 
 set(WADIUM_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
-set(WADIUM_DRIVERS block.c status.c clock.c clock_watch.c irq.c pin.c timer.c timer_output.c
-    divider.c timebase.c alarm.c input.c tick.c encoder.c uart.c uart_wait.c uart_ring.c
-    uart_transfer.c spi.c spi_wait.c spi_queue.c check.c line.c print.c watchdog.c
-    adc.c adc_convert.c dac.c wave.c sleep.c)
-list(TRANSFORM WADIUM_DRIVERS PREPEND ${WADIUM_ROOT}/drivers/)
+file(GLOB WADIUM_DRIVERS CONFIGURE_DEPENDS ${WADIUM_ROOT}/drivers/*.c)
 
 # Generates the C of a chip once for the whole build; sets OUT to the folder.
 function(wadium_generate CHIP OUT)

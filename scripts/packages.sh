@@ -1,5 +1,5 @@
 # Debian packages by name, and how to get the ones that are missing.
-BUILD_PACKAGES="gcc make cmake ninja-build pkg-config libglib2.0-dev libjson-glib-dev libdw-dev libelf-dev libfftw3-dev libcmocka-dev gdb gnuplot-nox fonts-dejavu-core"
+BUILD_PACKAGES="gcc make cmake ninja-build pkg-config libglib2.0-dev libjson-glib-dev libdw-dev libelf-dev libfftw3-dev libncurses-dev libcmocka-dev gdb gnuplot-nox fonts-dejavu-core"
 CHECK_PACKAGES="clang clang-format clang-tidy cppcheck"
 TARGET_PACKAGES="gcc-arm-none-eabi gcc-riscv64-unknown-elf"
 COVERAGE_PACKAGES="gcovr"

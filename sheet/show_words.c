@@ -237,23 +237,35 @@ void wad_show_decoded(const wad_sheet *sheet, const wad_word *word, FILE *out)
     show_errata(sheet, word, out);
 }
 
+char *wad_word_field(const wad_word *word, unsigned i, wad_fieldref *ref)
+{
+    const wad_register *r = word->ref.reg;
+    for (unsigned f = 0; f < r->n_fields; f++) {
+        unsigned n = r->fields[f]->name ? elements(word, r->fields[f]) : 0;
+        if (i >= n) {
+            i -= n;
+            continue;
+        }
+        *ref = element(word, r->fields[f], i);
+        char *label = field_label(ref), *shown = value_label(ref->field, value_of(word, ref));
+        char *text = g_strdup_printf("%s %s", label, shown);
+        g_free(shown);
+        g_free(label);
+        return text;
+    }
+    return NULL;
+}
+
 void wad_show_word_line(const wad_word *word, FILE *out)
 {
     const wad_register *r = word->ref.reg;
-    char *name = wad_fieldref_name(&word->ref);
+    char *name = wad_fieldref_name(&word->ref), *one;
     GString *text = g_string_new(NULL);
-    for (unsigned i = 0; i < r->n_fields; i++) {
-        const wad_bitfield *f = r->fields[i];
-        for (unsigned k = 0; f->name && k < elements(word, f); k++) {
-            wad_fieldref ref = element(word, f, k);
-            uint64_t value = value_of(word, &ref);
-            if (!value && (f->count || !f->n_enums))
-                continue;
-            char *label = field_label(&ref), *shown = value_label(f, value);
-            g_string_append_printf(text, "%s%s %s", text->len ? ", " : "", label, shown);
-            g_free(label);
-            g_free(shown);
-        }
+    wad_fieldref ref;
+    for (unsigned i = 0; (one = wad_word_field(word, i, &ref)); i++) {
+        if (value_of(word, &ref) || (!ref.field->count && ref.field->n_enums))
+            g_string_append_printf(text, "%s%s", text->len ? ", " : "", one);
+        g_free(one);
     }
     char *line = g_strdup_printf("%-16s 0x%0*llX  %s", name, r->width / 4,
                                  (unsigned long long)word->value, text->str);

@@ -224,3 +224,14 @@ void wad_sim_set_load(wad_sim *sim, unsigned percent)
 {
     sim->load = MIN(percent, 95u);
 }
+
+uint64_t wad_sim_asleep(const wad_sim *sim, bool *now)
+{
+    *now = sim->asleep;
+    return sim->asleep_ps;
+}
+
+void wad_sim_hold(wad_sim *sim, bool on)
+{
+    sim->looking_up += on ? 1 : -1;
+}

@@ -260,6 +260,7 @@ void wadi_firmware_unload(wad_sim *sim)
 static void let_go(wad_sim *sim)
 {
     wadi_firmware *fw = &sim->fw;
+    wadi_variables_free(g_steal_pointer(&sim->variables));
     wadi_race_unload(sim);
     wadi_plain_unmap(sim);
     if (fw->handle)

@@ -461,7 +461,8 @@ struct wad_sim {
     uint32_t mark_value, mark_bits; /* of the next finding's register */
     GArray *silences;               /* wadi_silence */
     unsigned n_silenced;
-    GPtrArray *notes; /* of the firmware; NULL: not looked for yet */
+    GPtrArray *notes;                 /* of the firmware; NULL: not looked for yet */
+    struct wadi_variables *variables; /* the same */
     struct wadi_source *source;
 };
 
@@ -749,6 +750,10 @@ bool wadi_source_line_shifts(wad_sim *sim, const wadi_trace *trace);
 char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 /** True when both addresses come from one source line (inlined calls counted at their caller). */
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b);
+
+/* ---- variables.c ---- */
+typedef struct wadi_variables wadi_variables;
+void wadi_variables_free(wadi_variables *all);
 
 /* ---- firmware.c ---- */
 void wadi_firmware_unload(wad_sim *sim);

@@ -28,9 +28,9 @@ static void expect_text(const char *text, const char *part)
 
 static void every_verb_has_help(void **state)
 {
-    static const char *const verbs[] = {"show",     "lint",  "emit",   "run",    "measure", "plot",
-                                        "findings", "build", "new",    "encode", "decode",  "diff",
-                                        "find",     "rate",  "clocks", "pins",   "steps"};
+    static const char *const verbs[] = {
+        "show",   "lint",   "emit", "run",  "measure", "plot",   "findings", "build", "new",
+        "encode", "decode", "diff", "find", "rate",    "clocks", "pins",     "steps", "watch"};
     (void)state;
     RUN(all, "--help");
     assert_int_equal(all.status, 0);
@@ -363,6 +363,36 @@ static void build_takes_plain_c_and_drivers_alike(void **state)
     test_remove(folder);
 }
 
+/* Every driver is linked in, whichever a firmware takes. */
+static void build_links_all_drivers(void **state)
+{
+    static const char *const examples[] = {"horn", "gauge", "thermometer", "wheel", "echo"};
+    char *folder = test_folder();
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(examples); i++) {
+        char *source = g_strdup_printf(SOURCE_DIR "/examples/%s/%s.c", examples[i], examples[i]);
+        char *fw = g_strdup_printf("%s/%s.wfw", folder, examples[i]);
+        char *bench = g_strdup_printf("board Skerry\nfirmware %s\nrun 10 ms\n", examples[i]);
+        char *path = g_build_filename(folder, "build.bench", NULL);
+        char *text = g_strdup_printf("bench \"built\" {\n%s}\n", bench);
+        g_file_set_contents(path, text, -1, NULL);
+        RUN(built, "build", "corran32", source, "--board", "skerry", "-o", fw);
+        if (built.status)
+            fail_msg("%s: %s", examples[i], built.err);
+        done(&built);
+        RUN(run, "run", path);
+        if (run.status)
+            fail_msg("%s: %s%s", examples[i], run.out, run.err);
+        done(&run);
+        g_free(text);
+        g_free(path);
+        g_free(bench);
+        g_free(fw);
+        g_free(source);
+    }
+    test_remove(folder);
+}
+
 static void pins_are_shown_both_ways(void **state)
 {
     (void)state;
@@ -598,6 +628,7 @@ int main(void)
         cmocka_unit_test(new_project_builds_and_runs_as_it_is),
         cmocka_unit_test(what_does_not_build_leaves_nothing),
         cmocka_unit_test(build_takes_plain_c_and_drivers_alike),
+        cmocka_unit_test(build_links_all_drivers),
         cmocka_unit_test(pins_are_shown_both_ways),
         cmocka_unit_test(numbers_are_worked_out_by_the_command),
         cmocka_unit_test(pkg_config_gives_what_another_build_needs),

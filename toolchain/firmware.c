@@ -205,22 +205,39 @@ static bool compile(builder *w, const char *source, bool users)
     return run(w, argv);
 }
 
+static int by_name(const void *a, const void *b)
+{
+    return strcmp(*(char *const *)a, *(char *const *)b);
+}
+
+/* Wadium's own, all of them: what a firmware does not use costs it nothing here. */
+static bool compile_drivers(builder *w)
+{
+    GError *error = NULL;
+    char *folder = g_build_filename(WADIUM_ROOT, "drivers", NULL);
+    GDir *dir = g_dir_open(folder, 0, &error);
+    GPtrArray *paths = g_ptr_array_new_with_free_func(g_free);
+    bool ok = dir || fail(w, "%s", error->message);
+    g_clear_error(&error);
+    for (const char *name; dir && (name = g_dir_read_name(dir));)
+        if (g_str_has_suffix(name, ".c"))
+            g_ptr_array_add(paths, g_build_filename(folder, name, NULL));
+    g_ptr_array_sort(paths, by_name);
+    for (guint i = 0; ok && i < paths->len; i++)
+        ok = compile(w, paths->pdata[i], false);
+    if (dir)
+        g_dir_close(dir);
+    g_ptr_array_free(paths, TRUE);
+    g_free(folder);
+    return ok;
+}
+
 static bool compile_all(builder *w)
 {
-    static const char *const drivers[] = {
-        "block.c",     "status.c",    "clock.c",         "clock_watch.c", "irq.c",
-        "pin.c",       "timer.c",     "timer_output.c",  "divider.c",     "timebase.c",
-        "alarm.c",     "input.c",     "tick.c",          "encoder.c",     "uart.c",
-        "uart_wait.c", "uart_ring.c", "uart_transfer.c", "spi.c",         "spi_wait.c",
-        "spi_queue.c", "check.c",     "line.c",          "print.c",       "watchdog.c"};
     bool ok = true;
     for (unsigned i = 0; w->b->sources[i]; i++)
         ok = compile(w, w->b->sources[i], true) && ok;
-    for (unsigned i = 0; ok && i < G_N_ELEMENTS(drivers); i++) {
-        char *path = g_build_filename(WADIUM_ROOT, "drivers", drivers[i], NULL);
-        ok = compile(w, path, false);
-        g_free(path);
-    }
+    ok = ok && compile_drivers(w);
     char *lower = g_ascii_strdown(w->sheet->name, -1);
     char *vectors = g_strdup_printf("%s/%s_vectors.c", w->folder, lower);
     ok = ok && compile(w, vectors, false);

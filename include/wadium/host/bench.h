@@ -19,6 +19,7 @@
 #include "analog.h"
 #include "board.h"
 #include "capture.h"
+#include "live.h"
 #include "meter.h"
 #include "rate.h"
 #include "serial.h"
@@ -87,7 +88,8 @@ typedef struct wad_bench_options {
     unsigned n_stops;
     bool spans;      /**< keep each call of a handler, for wad_plot_timeline and _histograms */
     bool log_points; /**< keep call-ins for wad_sim_explore_points */
-    const wad_bridge *bridge; /**< NULL: none */
+    const wad_bridge *bridge;     /**< NULL: none */
+    const wad_live_options *live; /**< NULL: none; not together with a trace */
     uint64_t until_ps; /**< ends the run here, not when the bench says; 0: as the bench says */
 } wad_bench_options;
 

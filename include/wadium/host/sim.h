@@ -79,6 +79,13 @@ void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds);
 /** The simulated time now, in picoseconds. */
 uint64_t wad_sim_now(const wad_sim *sim);
 
+/** Of the run so far: how long the core has slept, and whether it does now. */
+uint64_t wad_sim_asleep(const wad_sim *sim, bool *now);
+
+/** While a watch or an event takes long (a person looks): host time counts as nobody's, not as the
+ * firmware's. Each `true` needs its `false`. */
+void wad_sim_hold(wad_sim *sim, bool on);
+
 /** Calls `fn` at a time of the next run; kept for all later runs until wad_sim_clear_events. */
 void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), void *ctx);
 void wad_sim_clear_events(wad_sim *sim);

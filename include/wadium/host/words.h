@@ -76,6 +76,10 @@ void wad_show_decoded(const wad_sheet *sheet, const wad_word *word, FILE *out);
 /** One line: CNT0.CTRL 0x00000011  EN 1, MODE 0 up, SHADOW 1. */
 void wad_show_word_line(const wad_word *word, FILE *out);
 
+/** The i-th field of the word as that line has it, "MODE 0 up", and where it lies (`ref->field`
+ * set); NULL past the last; g_free. */
+char *wad_word_field(const wad_word *word, unsigned i, wad_fieldref *ref);
+
 /** Values by address, in the order given. */
 typedef struct wad_dump wad_dump;
 /**

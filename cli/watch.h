@@ -1,0 +1,17 @@
+/* SPDX-License-Identifier: MIT */
+/* What `wadium watch` shows a run on: lines of text, or the whole terminal. */
+#ifndef CLI_WATCH_H
+#define CLI_WATCH_H
+
+#include "cli.h"
+
+typedef struct cli_screen cli_screen;
+
+/** Takes the terminal. NULL: it said why not. */
+cli_screen *cli_screen_open(double pace);
+/** Draws, and does what the keys say; `screen` is the context. */
+void cli_screen_look(void *screen, wad_live *live, wad_live_reason reason);
+/** Gives the terminal back. */
+void cli_screen_close(cli_screen *screen);
+
+#endif
