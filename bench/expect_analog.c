@@ -54,7 +54,7 @@ void wadi_parse_current(wadi_cursor *c, wadi_expect *e)
 
 /* ---- judging ---- */
 
-char *wadi_amount(double value, const char *unit)
+char *wad_amount_text(double value, const char *unit)
 {
     static const char *const prefixes[] = {"", "m", "u", "n", "p"};
     unsigned i = 0;
@@ -67,7 +67,7 @@ char *wadi_amount(double value, const char *unit)
 
 static wadi_judged judged(double value, const char *unit, bool passed)
 {
-    return (wadi_judged){wadi_amount(value, unit), passed};
+    return (wadi_judged){wad_amount_text(value, unit), passed};
 }
 
 wadi_judged wadi_judge_current(const wadi_gauge *g, wad_sim *sim, const wad_run_result *run)
@@ -95,7 +95,7 @@ static wadi_judged judge_samples(const wadi_expect *e, const wad_stats *s)
 
 static wadi_judged judge_stays(const wadi_expect *e, const wad_tone *t)
 {
-    char *low = wadi_amount(t->min, "V"), *high = wadi_amount(t->max, "V");
+    char *low = wad_amount_text(t->min, "V"), *high = wad_amount_text(t->max, "V");
     bool ok = t->min >= wadi_rat_double(e->wanted) && t->max <= wadi_rat_double(e->within);
     wadi_judged j = {g_strdup_printf("%s to %s", low, high), ok};
     g_free(low);

@@ -231,8 +231,6 @@ void wadi_parse_current(wadi_cursor *c, wadi_expect *e);
 wadi_judged wadi_judge_volts(const wadi_gauge *gauge, const wad_capture *capture,
                              const wad_run_result *run);
 wadi_judged wadi_judge_current(const wadi_gauge *gauge, wad_sim *sim, const wad_run_result *run);
-/** "12.3 uA"; g_free. */
-char *wadi_amount(double value, const char *unit);
 
 wadi_judged wadi_judge(const wadi_gauge *gauge, wad_sim *sim, const wad_capture *capture,
                        const wad_run_result *run);

@@ -436,7 +436,7 @@ void wad_live_print(wad_live *l, bool all, FILE *out)
     fprintf(out, "%.9f s  %s, awake %.3g %%", (double)s.ps / 1e12, s.asleep ? "asleep" : "awake",
             100 * s.awake);
     if (s.amperes >= 0) {
-        char *current = wadi_amount(s.amperes, "A");
+        char *current = wad_amount_text(s.amperes, "A");
         fprintf(out, ", draws %s", current);
         g_free(current);
     }

@@ -23,8 +23,8 @@ static void consumers(const wad_charge *c, double seconds, FILE *out)
     qsort(list, c->n_consumers, sizeof *list, by_share);
     fprintf(out, "  %-14s %14s %10s %14s\n", "drawn by", "charge", "share", "on average");
     for (unsigned i = 0; i < c->n_consumers; i++)
-        row(out, list[i].name, wadi_amount(list[i].coulombs, "C"), list[i].coulombs / c->coulombs,
-            wadi_amount(list[i].coulombs / seconds, "A"));
+        row(out, list[i].name, wad_amount_text(list[i].coulombs, "C"),
+            list[i].coulombs / c->coulombs, wad_amount_text(list[i].coulombs / seconds, "A"));
     g_free(list);
 }
 
@@ -37,9 +37,9 @@ static void activities(const wad_charge *c, const wad_sheet *sheet, FILE *out)
         const wad_activity *a = &c->activities[i];
         const wad_instance *owner = wad_sheet_irq_owner(sheet, a->line);
         double n = (double)a->count;
-        char *awake = wadi_amount((double)a->awake_ps / 1e12 / n, "s");
-        char *charge = wadi_amount(a->coulombs / n, "C");
-        char *energy = wadi_amount(a->coulombs * c->volts / n, "J");
+        char *awake = wad_amount_text((double)a->awake_ps / 1e12 / n, "s");
+        char *charge = wad_amount_text(a->coulombs / n, "C");
+        char *energy = wad_amount_text(a->coulombs * c->volts / n, "J");
         fprintf(out, "  %-14s %8llu %14s %14s %14s\n", owner ? owner->name : "?",
                 (unsigned long long)a->count, awake, charge, energy);
         g_free(awake);
@@ -56,8 +56,8 @@ void wad_report_charge(const wad_bench_result *r, FILE *out)
         fputs("\n  the chip's sheet states no currents\n", out);
         return;
     }
-    char *average = wadi_amount(c->average, "A"), *charge = wadi_amount(c->coulombs, "C");
-    char *energy = wadi_amount(c->coulombs * c->volts, "J");
+    char *average = wad_amount_text(c->average, "A"), *charge = wad_amount_text(c->coulombs, "C");
+    char *energy = wad_amount_text(c->coulombs * c->volts, "J");
     fprintf(out, "\n  current %s on average at %.4g V: %s, %s in %.6g s, by the sheet's currents\n",
             average, c->volts, charge, energy, seconds);
     g_free(average);

@@ -51,6 +51,10 @@ bool cli_find_board(const char *name, wad_board **board);
 /** "1.5 ms" to picoseconds; false: it said what is wrong. */
 bool cli_time(const char *text, uint64_t *ps);
 
+/** The part of `plot --intervals`; `path` NULL: as a table. */
+int cli_plot_intervals(char *const *files, unsigned n, char **wanted,
+                       const wad_plot_options *options, const char *path);
+
 /** Signals of a VCD file. */
 typedef struct cli_signals {
     wad_capture *capture; /* wad_capture_free */

@@ -5,7 +5,7 @@
 
 typedef struct plot_flags {
     char *from, *to, *detail, *output, *title, *signals;
-    gboolean text;
+    gboolean text, intervals;
     int width, height;
 } plot_flags;
 
@@ -101,6 +101,16 @@ static int draw(const char *path, const plot_flags *f, reading *r)
     return status;
 }
 
+static int draw_intervals(char *const *paths, unsigned n, const plot_flags *f, char **wanted)
+{
+    wad_plot_options o = {.width = (unsigned)f->width,
+                          .height = (unsigned)f->height,
+                          .title = f->title ? f->title : "from one to the next"};
+    if (!parse_times(f, &o))
+        return CLI_USAGE;
+    return cli_plot_intervals(paths, n, wanted, &o, f->text ? NULL : f->output);
+}
+
 static void free_flags(plot_flags *f)
 {
     g_free(f->from);
@@ -117,6 +127,10 @@ int cli_plot(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &f.output, "a .png or .svg file", "FILE"},
         {"text", 0, 0, G_OPTION_ARG_NONE, &f.text, "draw in the terminal", NULL},
+        {"intervals", 0, 0, G_OPTION_ARG_NONE, &f.intervals,
+         "how regular the signals of one file or several are: histograms of the time from rise to "
+         "rise, or from one analog step to the next; with --text a table",
+         NULL},
         {"from", 0, 0, G_OPTION_ARG_STRING, &f.from, "left end of the time axis", "TIME"},
         {"to", 0, 0, G_OPTION_ARG_STRING, &f.to, "right end", "TIME"},
         {"detail", 0, 0, G_OPTION_ARG_STRING, &f.detail, "a second panel below", "TIME..TIME"},
@@ -128,18 +142,23 @@ int cli_plot(int argc, char **argv)
     int status = CLI_USAGE;
     if (!cli_options(&argc, &argv, "plot", "FILE.vcd -o FILE.png | FILE.svg | --text",
                      "Draws a timing diagram of a VCD file, each signal with its measured "
-                     "frequency and duty.",
+                     "frequency and duty;\nor, with --intervals, how regular its signals are.",
                      entries, &status))
         return status;
     reading r = {wad_capture_new(), g_array_new(FALSE, FALSE, sizeof(int)),
                  g_array_new(FALSE, FALSE, sizeof(int)),
                  f.signals ? g_strsplit(f.signals, ",", -1) : NULL, 0};
-    if (argc != 2)
-        status = cli_error("plot takes one VCD file; see 'wadium plot --help'");
+    if (argc < 2 || (argc > 2 && !f.intervals))
+        status = cli_error(
+            "plot takes one VCD file, several with --intervals; see 'wadium plot --help'");
     else if (!f.text && !f.output)
         status = cli_error("say where to: -o FILE.png, -o FILE.svg or --text");
     else if (f.width < 0 || f.height < 0 || f.width > 10000 || f.height > 10000)
         status = cli_error("width and height are 1 to 10000");
+    else if (f.intervals && f.detail)
+        status = cli_error("--detail goes with a timing diagram, not with --intervals");
+    else if (f.intervals)
+        status = draw_intervals(argv + 1, (unsigned)argc - 1, &f, r.wanted);
     else
         status = draw(argv[1], &f, &r);
     wad_capture_free(r.capture);

@@ -10,8 +10,19 @@ typedef struct run_flags {
     char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump;
     char *timeline, *histogram, *from, *to;
     char **trace_blocks;
-    gint explore, seed;
+    gint explore, seed, bench;
 } run_flags;
+
+/* The benches that were asked for: one, or all. */
+static unsigned first_of(const run_flags *flags)
+{
+    return flags->bench ? (unsigned)flags->bench - 1 : 0;
+}
+
+static unsigned end_of(const wad_bench_list *list, const run_flags *flags)
+{
+    return flags->bench ? (unsigned)flags->bench : wad_bench_list_count(list);
+}
 
 /* ---- exploration ---- */
 
@@ -49,7 +60,7 @@ static int explore_one(wad_bench *bench, const run_flags *flags)
 static int explore_all(const wad_bench_list *list, const run_flags *flags)
 {
     int status = CLI_GOOD;
-    for (unsigned i = 0; i < wad_bench_list_count(list); i++) {
+    for (unsigned i = first_of(flags); i < end_of(list, flags); i++) {
         int one = explore_one(wad_bench_list_at(list, i), flags);
         status = MAX(status, one);
     }
@@ -170,7 +181,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
                                  .stops = stops,
                                  .n_stops = n_stops};
     int status = let_in(flags, &guest, &options) ? CLI_GOOD : CLI_USAGE;
-    for (unsigned i = 0; i < n && status != CLI_USAGE; i++) {
+    for (unsigned i = first_of(flags); i < end_of(list, flags) && status != CLI_USAGE; i++) {
         char *why = NULL;
         wad_bench_result *r = wad_bench_run(wad_bench_list_at(list, i), &options, &why);
         let_out(&guest); /* before the report */
@@ -221,6 +232,10 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
 /* What does not go together; NULL: all does. */
 static const char *contradiction(const run_flags *f, unsigned benches)
 {
+    if (f->bench < 0 || (unsigned)f->bench > benches)
+        return "--bench is the number of one of the file's benches, from 1";
+    if (f->bench)
+        benches = 1;
     bool visited = f->terminal || f->console;
     if (f->explore < 0)
         return "--explore takes a number of runs";
@@ -253,6 +268,7 @@ int cli_run(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
+        {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "only this one of the file, from 1", "N"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
         {"dump", 0, 0, G_OPTION_ARG_FILENAME, &flags.dump,
          "write the first bench's registers at its end, for decode @FILE, diff and clocks --dump",

@@ -232,19 +232,10 @@ static void draw_findings(wad_live *live, spot area, unsigned room)
 
 /* ---- the whole ---- */
 
-static char *amount(double value, const char *unit)
-{
-    static const char *const prefixes[] = {"", "m", "u", "n"};
-    unsigned i = 0;
-    for (; i < 3 && value < 1 && value > 0; i++)
-        value *= 1000;
-    return g_strdup_printf("%.4g %s%s", value, prefixes[i], unit);
-}
-
 static void draw_title(const cli_screen *s, const wad_live_state *now)
 {
     spot at = {0, 0, COLS};
-    char *current = now->amperes < 0 ? g_strdup("") : amount(now->amperes, "A");
+    char *current = now->amperes < 0 ? g_strdup("") : wad_amount_text(now->amperes, "A");
     put_format(&at, COLOR_PAIR(TITLE) | A_BOLD, " %s ", now->setting);
     put_format(&at, COLOR_PAIR(TITLE), " %s", now->title);
     while (at.width > 0)
@@ -333,7 +324,7 @@ static void draw(cli_screen *s, wad_live *live)
     unsigned irqs = MIN(count(live, WAD_LIVE_INTERRUPTS), (unsigned)MAX(height / 5, 1));
     unsigned inputs = MIN(count(live, WAD_LIVE_INPUTS), 9u);
     int middle = 3 + (int)pins, bottom = low - (int)irqs - 2, inputs_at = low - (int)inputs - 2;
-    char *window = amount((double)now.window_ps / 1e12, "s"),
+    char *window = wad_amount_text((double)now.window_ps / 1e12, "s"),
          *past = g_strdup_printf("the last %s", window);
     erase();
     draw_title(s, &now);

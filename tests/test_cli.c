@@ -569,6 +569,80 @@ static void trace_writes_text_csv_and_signals(void **state)
     test_remove(folder);
 }
 
+/* Against the intervals that were written, by hand. */
+static void intervals_are_told_as_they_are(void **state)
+{
+    static const unsigned steps[] = {1000, 1000, 1003, 997, 1000, 1010};
+    char *folder = test_folder(), *path[2];
+    (void)state;
+    for (unsigned f = 0; f < 2; f++) {
+        GString *text = g_string_new("$timescale 1 ns $end\n$var wire 1 a beat $end\n"
+                                     "$var real 64 r tone $end\n$enddefinitions $end\n#0\n0a\n");
+        unsigned t = 500;
+        for (unsigned i = 0; i <= G_N_ELEMENTS(steps); i++) {
+            g_string_append_printf(text, "#%u\n1a\nr%u r\n#%u\n0a\n", t, i, t + 100);
+            t += f || i == G_N_ELEMENTS(steps) ? 1000 : steps[i];
+        }
+        g_string_append_printf(text, "#%u\n", t);
+        path[f] = g_strdup_printf("%s/%s.vcd", folder, f ? "even" : "odd");
+        g_file_set_contents(path[f], text->str, -1, NULL);
+        g_string_free(text, TRUE);
+    }
+    RUN(one, "plot", path[0], "--intervals", "--text");
+    assert_int_equal(one.status, 0);
+    expect_text(one.out,
+                "\nbeat             6  1.00167 us     997 ns         1.01 us        13 ns\n");
+    expect_text(one.out,
+                "\ntone             6  1.00167 us     997 ns         1.01 us        13 ns\n");
+    done(&one);
+    RUN(both, "plot", path[0], path[1], "--intervals", "--signals", "tone", "--text", "--to",
+        "4us");
+    assert_int_equal(both.status, 0);
+    expect_text(both.out,
+                "\nodd.vcd tone          3  1.001 us       1 us           1.003 us       3 ns\n");
+    expect_text(both.out,
+                "\neven.vcd tone         3  1 us           1 us           1 us           0 s\n");
+    assert_null(strstr(both.out, "beat"));
+    done(&both);
+    char *png = g_build_filename(folder, "i.png", NULL), *bytes = NULL;
+    RUN(drawn, "plot", path[0], path[1], "--intervals", "-o", png);
+    assert_int_equal(drawn.status, 0);
+    assert_true(g_file_get_contents(png, &bytes, NULL, NULL));
+    assert_memory_equal(bytes, "\x89PNG", 4);
+    done(&drawn);
+    RUN(none, "plot", path[0], "--intervals", "--signals", "horn", "--text");
+    assert_int_equal(none.status, 2);
+    expect_text(none.err, "none of the files has one of the signals asked for");
+    done(&none);
+    RUN(rare, "plot", path[0], "--intervals", "--to", "1us", "-o", png);
+    assert_int_equal(rare.status, 2);
+    expect_text(rare.err, "beat changes too rarely to have intervals");
+    done(&rare);
+    RUN(several, "plot", path[0], path[1], "-o", png);
+    assert_int_equal(several.status, 2);
+    expect_text(several.err, "several with --intervals");
+    done(&several);
+    g_free(bytes);
+    g_free(png);
+    g_free(path[0]);
+    g_free(path[1]);
+    test_remove(folder);
+}
+
+static void one_bench_of_a_file_is_run(void **state)
+{
+    (void)state;
+    RUN(second, "run", SOURCE_DIR "/examples/horn/horn.bench", "-d", FIRMWARE_DIR, "--bench", "2");
+    assert_int_equal(second.status, 0);
+    expect_text(second.out, "440 Hz written by the handler\n");
+    assert_null(strstr(second.out, "triggered by the timer"));
+    done(&second);
+    RUN(third, "run", SOURCE_DIR "/examples/horn/horn.bench", "-d", FIRMWARE_DIR, "--bench", "3");
+    assert_int_equal(third.status, 2);
+    expect_text(third.err, "--bench is the number of one of the file's benches");
+    done(&third);
+}
+
 static void known_findings_can_be_silenced_and_the_load_stated(void **state)
 {
     (void)state;
@@ -634,6 +708,8 @@ int main(void)
         cmocka_unit_test(pkg_config_gives_what_another_build_needs),
         cmocka_unit_test(gdb_stops_steps_and_prints_in_the_firmware),
         cmocka_unit_test(trace_writes_text_csv_and_signals),
+        cmocka_unit_test(intervals_are_told_as_they_are),
+        cmocka_unit_test(one_bench_of_a_file_is_run),
         cmocka_unit_test(known_findings_can_be_silenced_and_the_load_stated),
         cmocka_unit_test(findings_are_listed_with_cures),
     };

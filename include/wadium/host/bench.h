@@ -188,6 +188,9 @@ void wad_report_charge(const wad_bench_result *result, FILE *out);
 void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out);
 void wad_report_json(wad_bench_result *const *results, unsigned n, FILE *out);
 
+/** "12.3 uA"; g_free. */
+char *wad_amount_text(double value, const char *unit);
+
 /* ---- pictures ---- */
 
 typedef struct wad_plot_options {
@@ -211,6 +214,19 @@ bool wad_plot_timeline(const wad_bench_result *result, const wad_plot_options *o
 /** How late each handler was and how long it ran, as histograms, within the options' time axis. */
 bool wad_plot_histograms(const wad_bench_result *result, const wad_plot_options *options,
                          const char *path, char **why);
+
+/** Times from one event to the next. */
+typedef struct wad_intervals {
+    const char *name;
+    const uint64_t *ps;
+    size_t n;
+} wad_intervals;
+/** How regular they are: a histogram each, on one axis; the options' title and size. False: `why`
+ * (g_free). */
+bool wad_plot_intervals(const wad_intervals *series, unsigned n, const wad_plot_options *options,
+                        const char *path, char **why);
+/** The same as a table. */
+void wad_report_intervals(const wad_intervals *series, unsigned n, FILE *out);
 
 /** Errors over rates or clocks, as wad_rate_sweep gives them. */
 typedef struct wad_rate_plot {
