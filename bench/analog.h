@@ -42,9 +42,15 @@ typedef struct wadi_trim_def {
     wad_converter_trim trim;
 } wadi_trim_def;
 
+/* The chip's temperature from a time on. */
+typedef struct wadi_degrees {
+    double celsius;
+    uint64_t at_ps;
+} wadi_degrees;
+
 /* All that the bench says of volts. */
 typedef struct wadi_analog_said {
-    GArray *sources, *probes, *trims;
+    GArray *sources, *probes, *trims, *degrees;
     double supply; /* 0: the sheet's */
 } wadi_analog_said;
 

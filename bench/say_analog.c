@@ -248,11 +248,18 @@ bool wadi_capture_volts(wad_bench *b, wadi_cursor *c, const wad_pin_def *pin, co
     return true;
 }
 
+void wadi_volts_degrees(wad_bench *b, double celsius, uint64_t at_ps)
+{
+    wadi_degrees d = {celsius, at_ps};
+    g_array_append_val(b->analog.degrees, d);
+}
+
 void wadi_volts_init(wad_bench *b)
 {
     b->analog = (wadi_analog_said){g_array_new(FALSE, FALSE, sizeof(wadi_analog_def)),
                                    g_array_new(FALSE, FALSE, sizeof(wadi_analog_probe)),
-                                   g_array_new(FALSE, FALSE, sizeof(wadi_trim_def)), 0};
+                                   g_array_new(FALSE, FALSE, sizeof(wadi_trim_def)),
+                                   g_array_new(FALSE, FALSE, sizeof(wadi_degrees)), 0};
     b->point_lists = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
 }
 
@@ -261,5 +268,6 @@ void wadi_volts_clear(wad_bench *b)
     g_array_free(b->analog.sources, TRUE);
     g_array_free(b->analog.probes, TRUE);
     g_array_free(b->analog.trims, TRUE);
+    g_array_free(b->analog.degrees, TRUE);
     g_ptr_array_free(b->point_lists, TRUE);
 }

@@ -131,25 +131,30 @@ static wadi_spi_def *need_device(wad_bench *b, wadi_cursor *c, unsigned *number)
     return i < 0 ? NULL : &g_array_index(b->devices, wadi_spi_def, (guint)i);
 }
 
-/* `temperature THERMO -1.5 at 2 s` */
+/* `temperature THERMO -1.5 at 2 s`, `temperature chip 60` */
 static void say_temperature(wad_bench *b, wadi_cursor *c)
 {
     wadi_spi_value v = {0};
     wad_rational number;
     wad_unit unit;
-    const wadi_spi_def *def = need_device(b, c, &v.device);
+    bool chip = wadi_take_word(c, "chip");
+    const wadi_spi_def *def = chip ? NULL : need_device(b, c, &v.device);
     wad_where where = c->tok->where;
     bool below = wadi_take_punct(c, "-");
-    if (!def || !wadi_parse_amount(c, &number, &unit))
+    if ((!def && !chip) || !wadi_parse_amount(c, &number, &unit))
         return;
     v.value = wadi_rat_double(number) * (below ? -1 : 1);
-    if (!def->cls->set)
+    if (def && !def->cls->set)
         fail(c, &where, "that device measures nothing");
     else if (unit != WAD_UNIT_NONE || v.value < -128 || v.value > 127.99)
         fail(c, &where, "a temperature is a number of degrees, -128 to 127.99");
     if (wadi_take_word(c, "at"))
         wadi_parse_ps(c, &v.at_ps);
-    if (wadi_need_end(c))
+    if (!wadi_need_end(c))
+        return;
+    if (chip)
+        wadi_volts_degrees(b, v.value, v.at_ps);
+    else
         g_array_append_val(b->values, v);
 }
 

@@ -74,8 +74,10 @@ static void parse_sleep(wadi_build *b, const wadi_stmt *stmt, GArray *levels)
                 wadi_parse_quantity(b, &c, NULL, WAD_UNIT_S, &level.wake_s);
         } else if (wadi_take_word(&c, "draws")) {
             wadi_parse_quantity(b, &c, NULL, WAD_UNIT_A, &level.draws);
+        } else if (wadi_take_word(&c, "again")) {
+            level.again = true;
         } else {
-            wadi_expected(&c, "'when', 'stops', 'wakes after' or 'draws'");
+            wadi_expected(&c, "'when', 'stops', 'wakes after', 'draws' or 'again'");
         }
     }
     for (guint i = 0; level.name && i < levels->len; i++)

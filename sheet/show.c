@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "rational.h"
+#include "show_power.h"
 #include "wadium/host/sheet.h"
 
 static void print_address(FILE *out, uint64_t address)
@@ -115,6 +116,7 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
         fprintf(out, " %s\n", b->text ? b->text : "");
     }
     show_clocks(s, out);
+    wadi_show_power(s, out);
     show_errata(s, NULL, NULL, out);
 }
 
@@ -203,6 +205,7 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     fputc('\n', out);
     if (b->clock)
         fprintf(out, "clock %s\n", b->clock->name);
+    wadi_show_draws("draws", &b->draws, out);
     if (b->needs.n) {
         char *needs = wad_cond_text(&b->needs);
         fprintf(out, "needs %s\n", needs);

@@ -168,6 +168,7 @@ static void sleep_on(wad_sim *sim)
             break;
         sim->put_back++;
     }
+    sim->put_back_most = MAX(sim->put_back_most, sim->put_back);
     sim->put_back = 0;
     sim->sleeping = outer;
 }

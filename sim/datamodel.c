@@ -88,8 +88,8 @@ static void walk(scan *s, Dwarf_Die *parent)
         return;
     do {
         const char *file = dwarf_decl_file(&die);
-        if (is_object(dwarf_tag(&die)) && file && !wadi_source_is_library(file) &&
-            !g_str_has_prefix(file, "/usr/"))
+        if (is_object(dwarf_tag(&die)) && file && !strstr(file, "<built-in>") &&
+            !wadi_source_is_library(file) && !g_str_has_prefix(file, "/usr/"))
             look_at(s, &die);
         walk(s, &die);
     } while (dwarf_siblingof(&die, &die) == 0);

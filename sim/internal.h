@@ -414,6 +414,7 @@ struct wad_sim {
     int sleep_level;                /* of the sheet; -1: it lists none */
     uintptr_t sleep_seen;           /* where the last sleep was looked at */
     uint64_t put_back, put_back_ps; /* handlers that ran in one sleep of main, and its begin */
+    uint64_t put_back_most;         /* before main went on */
     wadi_trace put_back_trace;
     wad_sleep_fn sleep_fn;
     void *sleep_ctx;

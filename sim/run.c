@@ -221,7 +221,7 @@ static void reset_chip(wad_sim *sim)
     wadi_blocks_reset(sim);
     sim->resetting = false;
     sim->asleep = sim->sleeping = false;
-    sim->sleep_seen = sim->put_back = 0;
+    sim->sleep_seen = sim->put_back = sim->put_back_most = 0;
     wadi_charge_wakes(sim, WADI_NO_LINE);
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);

@@ -168,11 +168,11 @@ void wadi_sleep_leave(wad_sim *sim)
 bool wadi_sleep_again(wad_sim *sim)
 {
     const wad_model *m = sim->power;
-    if (!m)
-        return false;
-    if (wad_model_has(m, ROLE_again))
+    if (m && wad_model_has(m, ROLE_again))
         return wad_model_get(m, ROLE_again, 0) != 0;
-    return wad_model_has(m, ROLE_stay) && !wad_model_get(m, ROLE_stay, 0);
+    if (sim->sleep_level < 0 || !sim->sheet->sleeps[sim->sleep_level].again)
+        return false;
+    return !m || !wad_model_has(m, ROLE_stay) || !wad_model_get(m, ROLE_stay, 0);
 }
 
 bool wadi_sleep_on_exit(const wad_sim *sim)
@@ -201,7 +201,9 @@ static bool loops_for_ever(wad_sim *sim, const wadi_trace *trace)
 
 void wadi_sleep_at_end(wad_sim *sim)
 {
-    if (!sim->put_back || sim->put_back < OFTEN || !sim->put_back_trace.n ||
+    /* what main has waited for before and then got is no finding */
+    uint64_t usual = 4 * sim->put_back_most;
+    if (sim->put_back < MAX(OFTEN, usual) || !sim->put_back_trace.n ||
         loops_for_ever(sim, &sim->put_back_trace))
         return;
     wadi_report_at(sim, WAD_FINDING_NEVER_RESUMES, NULL, &sim->put_back_trace,

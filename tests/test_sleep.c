@@ -8,6 +8,8 @@
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
 #include "wadium/sleep.h"
+#include "wadium/spi.h"
+#include "wadium/uart.h"
 
 #include "corran32_roles.h"
 
@@ -85,7 +87,7 @@ static int ten_a_second(void)
     }
 }
 
-static const wad_handler clock_handlers[16] = {[15] = handle_clock};
+static const wad_handler clock_handlers[18] = {[15] = handle_clock};
 
 /* The deeper, the later main goes on, by the wake-up times that the sheet states. */
 static void a_deeper_sleep_takes_longer_to_end(void **state)
@@ -243,9 +245,93 @@ static void a_request_before_the_sleep_is_not_lost(void **state)
     end_run();
 }
 
+/* ---- what a sleep breaks off ---- */
+
+static wad_uart port;
+static bool waits;
+
+static int send_and_sleep(void)
+{
+    static const char text[] = "tide";
+    const wad_uart_config config = {.baud = 9600, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &slow};
+    size_t n;
+    if (!slow_clock() || wad_uart_open(&port, &corran32_uart0, &config, NULL) != WAD_OK ||
+        wad_uart_put(&port, text, 4, 100000, &n) != WAD_OK ||
+        (waits && wad_uart_drain(&port, 100000) != WAD_OK) || wad_sleep_level(1) != WAD_OK)
+        return 1;
+    (void)!wad_sleep_ms(&alarms, 50);
+    (void)!wad_sleep_level(0);
+    (void)!wad_sleep_ms(&alarms, 5000);
+    return 0;
+}
+
+static wad_spi bus;
+static wad_spi_device device;
+static uint8_t word[2] = {0x12, 0x34};
+
+static void handle_bus(void)
+{
+    wad_spi_handle(&bus);
+}
+
+static int exchange_and_sleep(void)
+{
+    const wad_spi_config on_bus = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                                   .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                                   .time = &slow};
+    const wad_spi_link slowly = {.hz = 40000};
+    static wad_spi_job job;
+    job = (wad_spi_job){.device = &device, .out = word, .n_out = 2};
+    if (!slow_clock() || wad_spi_open(&bus, &corran32_spi0, &on_bus) != WAD_OK ||
+        wad_spi_add(&device, &bus, &slowly, NULL) != WAD_OK ||
+        wad_spi_background(&bus, 1) != WAD_OK || wad_spi_submit(&job) != WAD_OK ||
+        wad_sleep_level(1) != WAD_OK)
+        return 1;
+    wad_irq_global_on();
+    if (waits)
+        (void)!wad_sleep_level(0);
+    (void)!wad_sleep_ms(&alarms, 50);
+    (void)!wad_sleep_level(0);
+    (void)!wad_sleep_ms(&alarms, 5000);
+    return 0;
+}
+
+static void expect_cut(int (*main_fn)(void), const wad_handler *handlers, const char *block)
+{
+    for (unsigned i = 0; i < 2; i++) {
+        char *why;
+        waits = i == 1;
+        sim = wad_sim_new(sheet, &why);
+        wad_sim_attach(sim, main_fn, handlers, 18);
+        wad_run_result r = wad_sim_run(sim, S);
+        if (r.end != WAD_RUN_TIME)
+            fail_msg("%s: %s", block, r.story);
+        unsigned cut = 0;
+        for (unsigned k = 0; k < wad_sim_finding_count(sim); k++) {
+            const wad_finding *f = wad_sim_finding(sim, k);
+            if (f->kind != WAD_FINDING_SLEEP_STOPS)
+                continue;
+            assert_true(g_str_has_prefix(f->what, block));
+            cut++;
+        }
+        if (cut != !waits)
+            fail_msg("%s (%s): %u", block, waits ? "waits" : "does not wait", cut);
+        end_run();
+    }
+}
+
+static void a_sleep_that_breaks_a_frame_off_is_a_finding(void **state)
+{
+    static const wad_handler bus_handlers[18] = {[15] = handle_clock, [17] = handle_bus};
+    (void)state;
+    expect_cut(send_and_sleep, clock_handlers, "UART0 is busy, and its clock 'per' stops");
+    expect_cut(exchange_and_sleep, bus_handlers, "SPI0 is busy, and its clock 'per' stops");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(a_sleep_that_breaks_a_frame_off_is_a_finding),
         cmocka_unit_test(a_deeper_sleep_takes_longer_to_end),
         cmocka_unit_test(the_charge_is_what_one_adds_up_by_hand),
         cmocka_unit_test(activities_are_counted_by_what_woke),

@@ -1,8 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /*
  * The converter against a voltage that is known: the chip's bandgap of 1.2 V. Told on the telemetry
- * line: the reading before calibration, after it, with four bits more, and what the supply must be
- * for the reading to come out like that. The README explains each to the count.
+ * line: the reading before calibration, after it, with four bits more, what the supply must be for
+ * the reading to come out like that, and with that how warm the chip is. The README explains each
+ * to the count.
  */
 #include <wadium/adc.h>
 #include <wadium/irq.h>
@@ -13,6 +14,7 @@
 #include <skerry_pins.h>
 
 #define BANDGAP    CORRAN32_CONVERTER_SLOT_CH_BANDGAP
+#define WARMTH     CORRAN32_CONVERTER_SLOT_CH_TEMPERATURE
 #define TIMEOUT_US 20000u
 
 static wad_timebase base;
@@ -67,6 +69,13 @@ static wad_status measure(void)
     if (st == WAD_OK)
         wad_print(put, &link, "so the supply is %.3u mV\r\n",
                   (unsigned)wad_adc_supply_from(&adc, code));
+    if (st == WAD_OK)
+        st = wad_adc_input(&adc, WARMTH, 0, 0);
+    if (st == WAD_OK)
+        st = wad_adc_read(&adc, WARMTH, &code, TIMEOUT_US);
+    if (st == WAD_OK)
+        wad_print(put, &link, "and the chip has %.1d degrees\r\n",
+                  (int)wad_adc_celsius_tenths(&adc, code));
     return st;
 }
 

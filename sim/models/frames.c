@@ -427,10 +427,17 @@ static void clock_changes(wad_model *m, bool before)
     }
 }
 
+static bool busy(wad_model *m)
+{
+    const frames_state *s = wad_model_state(m);
+    return s->stage != REST;
+}
+
 const wad_model_class wadi_model_frames = {.kind = "frames",
                                            .state_size = sizeof(frames_state),
                                            .init = init,
                                            .reset = reset,
                                            .written = written,
                                            .input = hear,
+                                           .busy = busy,
                                            .clock = clock_changes};

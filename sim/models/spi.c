@@ -33,13 +33,19 @@ static bool has_room(const spi_state *s)
     return s->out.n <= s->tx_at && s->out.n < s->out.depth;
 }
 
+static bool busy(wad_model *m)
+{
+    const spi_state *s = wad_model_state(m);
+    return s->controller ? wadi_spi_busy(s) : s->shift.edge != 0;
+}
+
 /* Flags that follow from the queues, then the line. */
 void wadi_spi_update(wad_model *m)
 {
     const spi_state *s = wad_model_state(m);
     wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
     wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
-    wad_model_put(m, ROLE_busy, 0, s->controller ? wadi_spi_busy(s) : s->shift.edge != 0);
+    wad_model_put(m, ROLE_busy, 0, busy(m));
     wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
@@ -358,4 +364,5 @@ const wad_model_class wadi_model_spi = {.kind = "spi",
                                         .written = written,
                                         .input = hear,
                                         .still_asks = still_asks,
+                                        .busy = busy,
                                         .clock = clock_changes};

@@ -349,6 +349,13 @@ static bool still_asks(wad_model *m, uintptr_t handler)
     return true;
 }
 
+/* A frame is on the wire, out or in, or waits to go out. */
+static bool busy(wad_model *m)
+{
+    const uart_state *s = wad_model_state(m);
+    return s->sending || s->out.n || s->receiving;
+}
+
 const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .state_size = sizeof(uart_state),
                                          .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
@@ -360,4 +367,5 @@ const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .written = written,
                                          .input = hear,
                                          .still_asks = still_asks,
+                                         .busy = busy,
                                          .clock = clock_changes};

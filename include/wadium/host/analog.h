@@ -54,7 +54,7 @@ typedef struct wad_converter_trim {
 bool wad_sim_trim_converter(wad_sim *sim, const wad_instance *block,
                             const wad_converter_trim *trim);
 
-/** Degrees Celsius of the chip (25), for its internal sensor. */
+/** Degrees Celsius of the chip (25), for its internal sensor; before a run, or while it goes on. */
 void wad_sim_set_temperature(wad_sim *sim, double celsius);
 
 /** What noise begins with (1); the same seed gives the same noise. */

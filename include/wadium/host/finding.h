@@ -180,7 +180,7 @@
     X(WAKE_LOST,      1102, "wake-up that can be lost",                                                  \
       "Look and sleep with interrupts closed: a pending one still ends the sleep. wad_sleep_until does.") \
     X(NEVER_RESUMES,  1103, "main never goes on after its sleep",                                        \
-      "The core goes back to sleep after each handler. Tell it to stay awake in the one that main waits for: wad_wake does.") \
+      "The core goes back to sleep after each handler. Tell it to stay awake in the one that main waits for: wad_wake_up does.") \
     X(SHARED_PLAIN,    701, "plain variable shared with a handler",                                      \
       "The compiler may keep it in a register or move the access. Make it volatile, or close interrupts around it.") \
     X(TORN,            702, "variable wider than the bus accessed in halves",                            \

@@ -304,6 +304,7 @@ typedef struct wad_sleep_def {
     unsigned n_stops;
     wad_rational wake_s; /**< from the request to the first cycle */
     wad_rational draws;  /**< amperes; clocks and blocks that go on come on top */
+    bool again;          /**< behind a handler the core goes back, unless the role `stay` is set */
 } wad_sleep_def;
 
 /** A block: one peripheral instance. */
