@@ -159,6 +159,26 @@ static void emit_note(FILE *gp, const char *what, double value, const char *unit
             value * scale, prefix, unit, height);
 }
 
+typedef struct held {
+    double min, max, mean;
+} held;
+
+/* What stood from the left end to the right one, each value for as long as it did: short peaks of a
+ * current are few and count for much. */
+static held held_between(const wad_sample *s, size_t n, const axis *x)
+{
+    held h = {INFINITY, -INFINITY, 0};
+    for (size_t i = 0; i < n && s[i].ps < x->to; i++) {
+        uint64_t end = i + 1 < n ? MIN(s[i + 1].ps, x->to) : x->to, at = MAX(s[i].ps, x->from);
+        if (end <= at)
+            continue;
+        h.min = fmin(h.min, s[i].value);
+        h.max = fmax(h.max, s[i].value);
+        h.mean += s[i].value * (double)(end - at) / (double)(x->to - x->from);
+    }
+    return h.min <= h.max ? h : (held){0};
+}
+
 static void emit_analog(FILE *gp, const wad_capture *c, unsigned i, const axis *x)
 {
     size_t n;
@@ -166,14 +186,15 @@ static void emit_analog(FILE *gp, const wad_capture *c, unsigned i, const axis *
     const wad_sample *s = wad_capture_samples(c, i, &n);
     wad_tone t;
     bool tone = wad_tone_measure(s, n, x->from, x->to, &t) && *unit == 'V' && t.distortion < 0.5;
-    double scale = prefix_of(fmax(fabs(t.max), fabs(t.min)), &prefix);
-    double room = (t.max > t.min ? t.max - t.min : 1) * scale * 0.08;
+    held h = held_between(s, n, x);
+    double scale = prefix_of(fmax(fabs(h.max), fabs(h.min)), &prefix);
+    double room = (h.max > h.min ? h.max - h.min : 1) * scale * 0.08;
     fprintf(gp, "$a%u << EOD\n", i);
     emit_samples(gp, s, n, x);
     fprintf(gp, "EOD\nunset label\nset ytics nomirror auto scale 0.5\nset ylabel '%s, %s%s'\n",
             name, prefix, unit);
-    fprintf(gp, "set yrange [%g:%g]\n", t.min * scale - room, t.max * scale + room);
-    emit_note(gp, "mean ", t.mean, unit, 0.8);
+    fprintf(gp, "set yrange [%g:%g]\n", h.min * scale - room, h.max * scale + room);
+    emit_note(gp, "mean ", tone ? t.mean : h.mean, unit, 0.8);
     if (tone) {
         emit_note(gp, "", t.hz, "Hz", 0.6);
         emit_note(gp, "amplitude ", t.amplitude, unit, 0.4);

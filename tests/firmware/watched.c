@@ -20,16 +20,19 @@ typedef struct reading {
     } bits;
 } reading;
 
+/* looked at from outside only */
+#define USED __attribute__((used))
+
 static volatile uint32_t ticks;
 static volatile uint16_t samples[16];
 static volatile enum tide tide = TIDE_HIGH;
-static volatile reading last = {4095, -7, {5, 17, -3}};
-static volatile int grid[2][3] = {{1, 2, 3}, {4, -5, 6}};
-static volatile reading kept[2] = {{1, 2, {3, 4, 5}}, {6, 7, {1, 2, -1}}};
+USED static volatile reading last = {4095, -7, {5, 17, -3}};
+USED static volatile int grid[2][3] = {{1, 2, 3}, {4, -5, 6}};
+USED static volatile reading kept[2] = {{1, 2, {3, 4, 5}}, {6, 7, {1, 2, -1}}};
 static volatile bool pressed;
-static volatile float ratio = 0.25f;
-static volatile char name[12] = "mole";
-static volatile uint64_t wide = 0x123456789ABCDEF0u;
+USED static volatile float ratio = 0.25f;
+USED static volatile char name[12] = "mole";
+USED static volatile uint64_t wide = 0x123456789ABCDEF0u;
 static volatile uint32_t *where = &ticks;
 static wad_timer pace;
 static const volatile uint16_t fixed = 77;
