@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 #include "columns.h"
 
+#include <math.h>
+
 #include <glib.h>
 
 enum { SEEN_LOW = 1, SEEN_HIGH = 2, SEEN_FLOATING = 4 };
@@ -56,4 +58,23 @@ const char *wadi_column_glyph(const wadi_column *cols, unsigned i)
     if (cols[i].seen & SEEN_FLOATING)
         return "·";
     return cols[i].seen & SEEN_HIGH ? "▔" : "▁";
+}
+
+void wadi_append_heights(GString *text, const double *values, unsigned n, double least)
+{
+    static const char *const bars[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
+    double low = INFINITY, high = -INFINITY;
+    for (unsigned i = 0; i < n; i++)
+        if (!isnan(values[i])) {
+            low = fmin(low, values[i]);
+            high = fmax(high, values[i]);
+        }
+    if (high - low < least) {
+        low = (low + high - least) / 2;
+        high = low + least;
+    }
+    for (unsigned i = 0; i < n; i++) {
+        double share = high > low ? (values[i] - low) / (high - low) : 0.5;
+        g_string_append(text, isnan(values[i]) ? "·" : bars[(unsigned)(share * 7 + 0.5)]);
+    }
 }

@@ -3,6 +3,7 @@
 #ifndef WADI_COLUMNS_H
 #define WADI_COLUMNS_H
 
+#include <glib.h>
 #include <stdbool.h>
 
 #include "gnuplot.h"
@@ -23,5 +24,8 @@ wadi_column *wadi_columns_of(const wad_capture *capture, unsigned channel, const
 bool wadi_column_both(const wadi_column *column);
 /** One character. */
 const char *wadi_column_glyph(const wadi_column *cols, unsigned i);
+/** `n` values as characters of eight heights, from the least to the most of them; NAN is a dot.
+ * What spans less than `least` is drawn as that small. */
+void wadi_append_heights(GString *text, const double *values, unsigned n, double least);
 
 #endif

@@ -8,8 +8,6 @@
 #include "columns.h"
 #include "wadium/host/words.h"
 
-static const char *const bars[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
-
 /* ---- rows ---- */
 
 static const char *keep(wad_live *l, const char *text)
@@ -259,25 +257,6 @@ const wad_live_row *wad_live_rows(wad_live *l, wad_live_panel panel, unsigned *n
 
 /* ---- pictures in characters ---- */
 
-/* What spans less than `least` is drawn as that small. */
-static void print_heights(GString *text, const double *values, unsigned n, double least)
-{
-    double low = INFINITY, high = -INFINITY;
-    for (unsigned i = 0; i < n; i++)
-        if (!isnan(values[i])) {
-            low = fmin(low, values[i]);
-            high = fmax(high, values[i]);
-        }
-    if (high - low < least) {
-        low = (low + high - least) / 2;
-        high = low + least;
-    }
-    for (unsigned i = 0; i < n; i++) {
-        double share = high > low ? (values[i] - low) / (high - low) : 0.5;
-        g_string_append(text, isnan(values[i]) ? "·" : bars[(unsigned)(share * 7 + 0.5)]);
-    }
-}
-
 static double value_at(const GArray *past, uint64_t ps, guint *i)
 {
     while (*i + 1 < past->len && g_array_index(past, wad_sample, *i + 1).ps <= ps)
@@ -301,7 +280,7 @@ char *wad_live_trace(wad_live *l, unsigned row, unsigned columns)
             ps = from + (uint64_t)((double)l->window_ps * (n + 1) / columns);
             values[n] = value_at(p->past, ps, &at);
         }
-        print_heights(text, values, n, 0.25);
+        wadi_append_heights(text, values, n, 0.25);
         for (; n < columns; n++)
             g_string_append_c(text, ' ');
         g_free(values);
@@ -334,7 +313,7 @@ char *wad_live_bars(wad_live *l, unsigned row, unsigned columns)
     for (unsigned i = 0; i < m; i++)
         shown[i] = all[(size_t)i * n / m];
     GString *text = g_string_new(NULL);
-    print_heights(text, shown, m, 0);
+    wadi_append_heights(text, shown, m, 0);
     g_free(shown);
     g_free(all);
     return g_string_free(text, FALSE);

@@ -280,6 +280,10 @@ bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options
 {
     picture p = {c, end_ps, o, o->width ? o->width : 1280};
     *why = NULL;
+    if (wad_capture_analogs(c) && o->detail_to > o->detail_from) {
+        *why = g_strdup("a second panel is for logic alone; --from and --to choose what is drawn");
+        return false;
+    }
     if (wad_capture_channels(c) || wad_capture_analogs(c))
         return wadi_gnuplot_file(path, p.width, o->height ? o->height : 800, emit_script, &p, why);
     *why = g_strdup("nothing was captured, so there is nothing to draw");
@@ -297,11 +301,36 @@ static void text_axis(const axis *x, unsigned label, FILE *out)
     fprintf(out, "%*s  %s%*s%s\n", (int)label, "", left, gap > 1 ? gap : 1, "", right);
 }
 
+/* The highest value of each column: what peaks for a moment is not lost. */
+static void text_analog(const wad_capture *c, unsigned i, const axis *x, FILE *out)
+{
+    size_t n;
+    const char *unit, *prefix;
+    wad_capture_analog_name(c, i, &unit);
+    const wad_sample *s = wad_capture_samples(c, i, &n);
+    double *values = g_new(double, x->columns);
+    GString *text = g_string_new(NULL);
+    for (unsigned k = 0; k < x->columns; k++) {
+        uint64_t width = (x->to - x->from) / x->columns + 1;
+        axis one = {.from = x->from + k * width, .to = x->from + (k + 1) * width};
+        values[k] = n && s[0].ps < one.to ? held_between(s, n, &one).max : NAN;
+    }
+    wadi_append_heights(text, values, x->columns, 0);
+    held h = held_between(s, n, x);
+    double scale = prefix_of(fmax(fabs(h.max), fabs(h.min)), &prefix);
+    fprintf(out, "%s  %.4g to %.4g %s%s\n\n", text->str, h.min * scale, h.max * scale, prefix,
+            unit);
+    g_string_free(text, TRUE);
+    g_free(values);
+}
+
 void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options *o, FILE *out)
 {
     unsigned n = wad_capture_channels(c), label = 6, width = o->width ? o->width : 100;
     for (unsigned i = 0; i < n; i++)
         label = MAX(label, (unsigned)strlen(wad_capture_name(c, i)));
+    for (unsigned i = 0; i < wad_capture_analogs(c); i++)
+        label = MAX(label, (unsigned)strlen(wad_capture_analog_name(c, i, NULL)));
     uint64_t to = o->to_ps ? o->to_ps : end_ps;
     unsigned columns = width > label + 34 ? width - label - 24 : 10;
     axis x = wadi_axis_of(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, columns);
@@ -316,6 +345,10 @@ void wad_plot_text(const wad_capture *c, uint64_t end_ps, const wad_plot_options
         fprintf(out, *text ? "  %s\n\n" : "\n\n", text); /* a blank row keeps the traces apart */
         g_free(text);
         g_free(cols);
+    }
+    for (unsigned i = 0; i < wad_capture_analogs(c); i++) {
+        fprintf(out, "%*s  ", (int)label, wad_capture_analog_name(c, i, NULL));
+        text_analog(c, i, &x, out);
     }
     text_axis(&x, label, out);
 }

@@ -257,6 +257,42 @@ static void reals_come_back_from_a_file(void **state)
     g_free(csv);
 }
 
+/* A microsecond of 1 mA in each millisecond: 1 uA on average, whatever a spectrum makes of it. */
+static void short_peaks_count_in_the_mean_and_are_drawn(void **state)
+{
+    char *folder = test_folder(), *svg = g_build_filename(folder, "a.svg", NULL), *why = NULL,
+         *text, *drawn = NULL;
+    size_t size;
+    wad_capture *c = wad_capture_new();
+    (void)state;
+    unsigned i = wad_capture_analog(c, "current", "A");
+    for (unsigned ms = 0; ms < 20; ms++) {
+        wad_capture_sample(c, i, ms * WAD_PS_PER_S / 1000, 1e-3);
+        wad_capture_sample(c, i, ms * WAD_PS_PER_S / 1000 + 1000000, 0);
+    }
+    uint64_t end = 20 * WAD_PS_PER_S / 1000;
+    assert_true(wad_plot_file(c, end, &(wad_plot_options){0}, svg, &why));
+    assert_true(g_file_get_contents(svg, &text, NULL, NULL));
+    assert_non_null(strstr(text, "mean 1 uA"));
+    g_free(text);
+    FILE *out = open_memstream(&drawn, &size);
+    wad_plot_text(c, end, &(wad_plot_options){.width = 54}, out); /* 23 columns */
+    fclose(out);
+    unsigned peaks = 0;
+    for (const char *p = drawn; (p = strstr(p, "█")); p++)
+        peaks++;
+    if (peaks < 18 || peaks > 20 || !strstr(drawn, "0 to 1 mA"))
+        fail_msg("%u peaks in '%s'", peaks, drawn);
+    assert_false(
+        wad_plot_file(c, end, &(wad_plot_options){.detail_from = 1, .detail_to = 9}, svg, &why));
+    assert_non_null(strstr(why, "--from"));
+    g_free(why);
+    free(drawn);
+    wad_capture_free(c);
+    test_remove(folder);
+    g_free(svg);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -267,6 +303,7 @@ int main(void)
         cmocka_unit_test(slips_are_told_with_their_cure),
         cmocka_unit_test(a_file_out_of_order_is_refused),
         cmocka_unit_test(reals_come_back_from_a_file),
+        cmocka_unit_test(short_peaks_count_in_the_mean_and_are_drawn),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -196,7 +196,7 @@ char *wad_amount_text(double value, const char *unit);
 typedef struct wad_plot_options {
     const char *title;
     uint64_t from_ps, to_ps;         /**< the time axis; to 0: the whole capture */
-    uint64_t detail_from, detail_to; /**< a second panel below, unless to is 0 */
+    uint64_t detail_from, detail_to; /**< a second panel below, unless to is 0; logic only */
     unsigned width, height;          /**< pixels, or text columns and 0 */
 } wad_plot_options;
 
