@@ -114,7 +114,7 @@ void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock);
 /** Reads what names other blocks, clocks and pins; called when all of those exist. */
 void wadi_finish_blocks(wadi_build *b);
 /* ---- build_links.c ---- */
-/** `triggers` and `owned` of a block; called when all blocks are whole. */
+/** `triggers`, `requests` and `owned` of a block; called when all blocks are whole. */
 void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *body);
 void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt);
 void wadi_finish_clocks(wadi_build *b);

@@ -271,7 +271,8 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
     if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) /* taken with the layout */
         return;
-    if (wadi_at_word(&c, "triggers") || wadi_at_word(&c, "owned")) /* when all blocks are whole */
+    if (wadi_at_word(&c, "triggers") || wadi_at_word(&c, "requests") ||
+        wadi_at_word(&c, "owned")) /* when all blocks are whole */
         return;
     if ((wadi_at_word(&c, "carries") || wadi_at_word(&c, "route")) != first_pass)
         return;
@@ -290,9 +291,8 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
     else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active"))
         finish_draws(f, &c);
     else
-        wadi_expected(&c,
-                      "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', 'owned', "
-                      "'draws', 'active', 'change' or 'without'");
+        wadi_expected(&c, "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
+                          "'requests', 'owned', 'draws', 'active', 'change' or 'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)

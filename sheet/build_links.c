@@ -1,10 +1,11 @@
 /* SPDX-License-Identifier: MIT */
-/* What of a block names other blocks' roles or its own bits: triggers, and what others own. */
+/* What of a block names other blocks' roles or its own bits: triggers, requests, and what others
+ * own. */
 #include <string.h>
 
 #include "build.h"
 
-/* ---- triggers ---- */
+/* ---- triggers and requests ---- */
 
 static const wad_instance *find_source(wadi_build *b, const wadi_path *path)
 {
@@ -63,11 +64,10 @@ static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
     return false;
 }
 
-static void parse_trigger(wadi_build *b, const wad_instance *block, const wadi_stmt *stmt,
+static void parse_trigger(wadi_build *b, const wad_role *selector, const wadi_stmt *stmt,
                           GArray *list)
 {
     wadi_cursor c = wadi_cursor_at(b->src, stmt);
-    const wad_role *selector = wad_layout_role(block->layout, "trigger");
     wad_trigger t = {.where = c.tok->where};
     int64_t code, most = (INT64_C(1) << selector->field->width) - 1;
     if (!wadi_parse_int(b, &c, NULL, "the selector's value", 0, most, &code) ||
@@ -82,25 +82,27 @@ static void parse_trigger(wadi_build *b, const wad_instance *block, const wadi_s
     g_array_append_val(list, t);
 }
 
-static void link_triggers(wadi_build *b, wad_instance *block, wadi_cursor *c)
+/* What the values of the field mean that plays `role`: `triggers { 1 CNT0.wrap }`. */
+static const wad_trigger *link_sources(wadi_build *b, const wad_layout *layout, const char *role,
+                                       wadi_cursor *c, unsigned *n)
 {
     wad_where where = c->tok->where;
-    const wadi_group *group = wadi_need_group(c, "'{' and the triggers: VALUE BLOCK.ROLE");
-    const wad_role *selector = wad_layout_role(block->layout, "trigger");
+    const wadi_group *group = wadi_need_group(c, "'{' and what the values mean: VALUE BLOCK.ROLE");
+    const wad_role *selector = wad_layout_role(layout, role);
     if (!group || !wadi_need_end(c))
-        return;
+        return NULL;
     if (!selector || !selector->field) {
-        wadi_error(b->src, &where,
-                   "layout '%s' binds no role 'trigger', the field that selects one",
-                   block->layout->name);
-        return;
+        wadi_error(b->src, &where, "layout '%s' binds no role '%s', the field that selects one",
+                   layout->name, role);
+        return NULL;
     }
     GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_trigger));
     for (unsigned i = 0; i < group->n; i++)
-        parse_trigger(b, block, &group->stmts[i], list);
-    block->n_triggers = list->len;
-    block->triggers = wadi_arena_copy(b->arena, list->data, list->len, sizeof(wad_trigger));
+        parse_trigger(b, selector, &group->stmts[i], list);
+    *n = list->len;
+    const wad_trigger *all = wadi_arena_copy(b->arena, list->data, *n, sizeof(wad_trigger));
     g_array_free(list, TRUE);
+    return all;
 }
 
 /* ---- what others own ---- */
@@ -130,7 +132,9 @@ void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *
     for (unsigned i = 0; body->group && i < body->group->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->group->stmts[i]);
         if (wadi_take_word(&c, "triggers"))
-            link_triggers(b, block, &c);
+            block->triggers = link_sources(b, block->layout, "trigger", &c, &block->n_triggers);
+        else if (wadi_take_word(&c, "requests"))
+            block->requests = link_sources(b, block->layout, "request", &c, &block->n_requests);
         else if (wadi_take_word(&c, "owned"))
             link_owned(b, block, &c, owned);
     }

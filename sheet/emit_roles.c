@@ -511,7 +511,7 @@ static void emit_prologue(emitter *e)
         "<wadium/tick.h>\n#include "
         "<wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/uart.h>\n#include "
         "<wadium/watchdog.h>\n\n"
-        "#if WAD_ROLES_FORMAT != 5\n"
+        "#if WAD_ROLES_FORMAT != 6\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",
         e->out);
@@ -551,23 +551,35 @@ static void emit_clock_block(emitter *e)
     }
 }
 
-/* What a block's trigger selector takes for each source. */
+static void emit_sources(emitter *e, const char *word, const wad_instance *b,
+                         const wad_trigger *list, unsigned n)
+{
+    for (unsigned k = 0; k < n; k++) {
+        char *role = wadi_emit_upper(list[k].role->name);
+        fprintf(e->out, "#define %s_%s_%s_%s_%s", e->upper, word, b->name, list[k].from->name,
+                role);
+        if (list[k].role->indexed)
+            fprintf(e->out, "%u", list[k].index);
+        fprintf(e->out, " %uu\n", list[k].code);
+        g_free(role);
+    }
+}
+
+/* What a block's selectors of triggers and requests take for each source. */
 static void emit_triggers(emitter *e)
 {
-    unsigned n = 0;
+    unsigned n = 0, m = 0;
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        for (unsigned k = 0; k < b->n_triggers; k++) {
-            const wad_trigger *t = &b->triggers[k];
-            char *role = wadi_emit_upper(t->role->name);
-            if (!n++)
-                fprintf(e->out, "\n/* ---- triggers: what a block's selector takes ---- */\n\n");
-            fprintf(e->out, "#define %s_TRIGGER_%s_%s_%s", e->upper, b->name, t->from->name, role);
-            if (t->role->indexed)
-                fprintf(e->out, "%u", t->index);
-            fprintf(e->out, " %uu\n", t->code);
-            g_free(role);
-        }
+        if (b->n_triggers && !n++)
+            fprintf(e->out, "\n/* ---- triggers: what a block's selector takes ---- */\n\n");
+        emit_sources(e, "TRIGGER", b, b->triggers, b->n_triggers);
+    }
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
+        const wad_instance *b = e->sheet->blocks[i];
+        if (b->n_requests && !m++)
+            fprintf(e->out, "\n/* ---- requests: what a channel's selector takes ---- */\n\n");
+        emit_sources(e, "REQUEST", b, b->requests, b->n_requests);
     }
 }
 

@@ -23,6 +23,7 @@ static const wad_role_info spi_roles[] = {WAD_ROLES_SPI(ROLE_INFO)};
 static const wad_role_info adc_roles[] = {WAD_ROLES_ADC(ROLE_INFO)};
 static const wad_role_info dac_roles[] = {WAD_ROLES_DAC(ROLE_INFO)};
 static const wad_role_info power_roles[] = {WAD_ROLES_POWER(ROLE_INFO)};
+static const wad_role_info dma_roles[] = {WAD_ROLES_DMA(ROLE_INFO)};
 static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
 
 static const struct {

@@ -196,6 +196,8 @@ static void lint_links(linter *l)
         lint_entry(l, block);
         if (wad_layout_role(block->layout, "trigger") && !block->n_triggers)
             DOUBT(l, &block->where, "block '%s' can select a trigger, but lists none", block->name);
+        if (wad_layout_role(block->layout, "request") && !block->n_requests)
+            DOUBT(l, &block->where, "block '%s' can select a request, but lists none", block->name);
     }
     for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
         const wad_clock *c = l->sheet->clocks[i];

@@ -63,12 +63,12 @@ static void add_register(JsonBuilder *b, const wad_register *r)
 }
 
 /* {"value": 1, "from": "CNT0", "role": "match", "index": 1} */
-static void add_triggers(JsonBuilder *b, const wad_instance *block)
+static void add_sources(JsonBuilder *b, const char *name, const wad_trigger *list, unsigned n)
 {
-    json_builder_set_member_name(b, "triggers");
+    json_builder_set_member_name(b, name);
     json_builder_begin_array(b);
-    for (unsigned i = 0; i < block->n_triggers; i++) {
-        const wad_trigger *t = &block->triggers[i];
+    for (unsigned i = 0; i < n; i++) {
+        const wad_trigger *t = &list[i];
         json_builder_begin_object(b);
         number(b, "value", t->code);
         member(b, "from", t->from->name);
@@ -93,7 +93,8 @@ static void add_block(JsonBuilder *b, const wad_instance *block)
     for (unsigned i = 0; i < block->n_irqs; i++)
         json_builder_add_int_value(b, block->irqs[i]);
     json_builder_end_array(b);
-    add_triggers(b, block);
+    add_sources(b, "triggers", block->triggers, block->n_triggers);
+    add_sources(b, "requests", block->requests, block->n_requests);
     json_builder_set_member_name(b, "registers");
     json_builder_begin_array(b);
     for (unsigned i = 0; i < block->layout->n_regs; i++)

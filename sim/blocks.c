@@ -244,7 +244,7 @@ static const wad_model_class *built_in(const char *kind)
         &wadi_model_clocks,   &wadi_model_pins,     &wadi_model_irqc,   &wadi_model_counter,
         &wadi_model_watchdog, &wadi_model_timebase, &wadi_model_tick,   &wadi_model_encoder,
         &wadi_model_uart,     &wadi_model_spi,      &wadi_model_frames, &wadi_model_adc,
-        &wadi_model_dac,      &wadi_model_power};
+        &wadi_model_dac,      &wadi_model_power,    &wadi_model_dma};
     for (unsigned i = 0; kind && i < G_N_ELEMENTS(classes); i++)
         if (!strcmp(classes[i]->kind, kind))
             return classes[i];
@@ -260,6 +260,7 @@ static void free_model(wad_model *m)
     if (m) {
         if (m->listeners)
             g_array_free(m->listeners, TRUE);
+        wadi_requests_free(m);
         g_free(m->roles);
         g_free(m->state);
     }
@@ -295,6 +296,7 @@ bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *name
         return false;
     attach_model(&sim->blocks[inst->index], cls);
     wadi_triggers_build(sim);
+    wadi_requests_build(sim);
     return true;
 }
 
@@ -417,6 +419,7 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
             sim->irqc = sim->blocks[i].model;
     }
     wadi_triggers_build(sim);
+    wadi_requests_build(sim);
     return true;
 }
 

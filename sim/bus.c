@@ -43,6 +43,8 @@ static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
 
 static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, unsigned bytes)
 {
+    if (sim->master) /* said when the transfer began */
+        return;
     /* compilers narrow accesses to bit-fields: in plain firmware a part of a register is no mistake
      */
     if (sim->fw.plain && address >= slot->address && address + bytes <= slot->address + slot->bytes)
@@ -57,7 +59,7 @@ static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, 
 
 static void check_alignment(wad_sim *sim, uint64_t address, unsigned bytes)
 {
-    if (sim->sheet->cpu.aligned && address & (bytes - 1))
+    if (sim->sheet->cpu.aligned && address & (bytes - 1) && !sim->master)
         wadi_misaligned(sim, address, bytes);
 }
 
@@ -208,6 +210,8 @@ static inline void tell_model(const wadi_slot *slot, const wad_write *w)
 static __attribute__((noinline)) void tell_watches(wad_sim *sim, const wadi_slot *slot, bool write,
                                                    uint32_t value, uint32_t before, uint32_t after)
 {
+    if (sim->master) /* the trace is the firmware's */
+        return;
     wad_access_record r = {
         .ps = sim->now,
         .write = write,
@@ -288,9 +292,9 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         return 0;
     }
     sim->last_read.slot = slot;
-    if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
+    if (__builtin_expect(sim->watch & WADI_WATCH_RACES && !sim->master, 0))
         wadi_race_register(sim, slot, false);
-    if (__builtin_expect(sim->active_line != WADI_NO_LINE, 0))
+    if (__builtin_expect(sim->active_line != WADI_NO_LINE && !sim->master, 0))
         wadi_handler_reads(sim, slot);
     if (slot->flags & WADI_SLOT_QUIET && !(sim->watch & WADI_WATCH_TRACE))
         return slot->value & slot->readable;
@@ -347,7 +351,7 @@ uint32_t wadi_bus_fetch(wad_sim *sim, uint64_t address, unsigned bytes)
 static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t wrote)
 {
     wadi_block *block = slot->block;
-    if (!block->was_enabled && block->model) {
+    if (!block->was_enabled && block->model && !sim->master) {
         block->configured = true;
         block->config_trace = wadi_trace_here(sim);
     }
@@ -365,9 +369,10 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
         report_blocked(sim, slot, true);
         return;
     }
-    if (__builtin_expect(sim->watch & WADI_WATCH_RACES, 0))
+    if (__builtin_expect(sim->watch & WADI_WATCH_RACES && !sim->master, 0))
         wadi_race_register(sim, slot, true);
-    wadi_handler_writes(sim);
+    if (!sim->master)
+        wadi_handler_writes(sim);
     const wadi_slot *asked = slot;
     uint32_t wrote = value;
     if (slot->alias_of) {

@@ -80,6 +80,8 @@ void wadi_cpu_advance(wad_sim *sim, uint64_t cycles)
         run_events(sim);
 }
 
+static void service(wad_sim *sim, bool needs_bus);
+
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
 {
     sim->calls++;
@@ -89,7 +91,7 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
         if (e && e->ps > sim->now)
             part = MIN(part, (e->ps - sim->now) / sim->cycle_ps + 1);
         wadi_cpu_advance(sim, part);
-        wadi_cpu_service(sim);
+        service(sim, false); /* it computes */
         cycles -= part;
     } while (cycles);
 }
@@ -98,9 +100,22 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
 
 static void sleep_on(wad_sim *sim);
 
-void wadi_cpu_service(wad_sim *sim)
+/* Another master has the bus: the core's access waits for the element in flight, not for those
+ * behind it, and has the bus itself then. */
+static void wait_for_bus(wad_sim *sim)
+{
+    uint64_t until = sim->bus_until;
+    sim->bus_waited += until - sim->now;
+    sim->now = until;
+    sim->bus_free = until + sim->access_ps;
+    run_events(sim);
+}
+
+static void service(wad_sim *sim, bool needs_bus)
 {
     run_events(sim);
+    if (needs_bus && sim->bus_until > sim->now)
+        wait_for_bus(sim);
     if (wadi_irq_deliverable(sim)) {
         /* what the firmware was doing is put back for the findings of the access that follows */
         uintptr_t pc = sim->pc;
@@ -113,6 +128,11 @@ void wadi_cpu_service(wad_sim *sim)
             sleep_on(sim);
     }
     set_due(sim);
+}
+
+void wadi_cpu_service(wad_sim *sim)
+{
+    service(sim, true);
 }
 
 /* ---- sleep ---- */
@@ -208,6 +228,7 @@ void wadi_cpu_reset(wad_sim *sim)
     sim->best_line = WADI_NO_LINE;
     sim->calls = 0;
     sim->last_read.slot = NULL;
+    sim->bus_until = sim->bus_free = 0;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
         const wadi_line *l = &sim->lines[i];
         sim->lines[i] = (wadi_line){.owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps};

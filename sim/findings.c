@@ -62,6 +62,8 @@ static void item_free(gpointer p)
 wadi_trace wadi_trace_here(const wad_sim *sim)
 {
     wadi_trace trace = {.n = 0};
+    if (sim->master)
+        return *sim->master;
     if (!sim->pc)
         return trace;
     trace.pc[trace.n++] = sim->pc;
@@ -240,6 +242,8 @@ void wadi_findings_at_end(wad_sim *sim)
                            "%s was configured (last here) but never enabled", block->inst->name);
         if (block->model)
             wadi_spi_at_end(block->model);
+        if (block->model && block->model->cls->ended)
+            block->model->cls->ended(block->model);
     }
     for (unsigned i = 0; i < sim->n_signals; i++) {
         const wadi_signal *signal = &sim->signals[i];

@@ -39,6 +39,8 @@ static int find_object(struct dl_phdr_info *info, size_t size, void *data)
         uintptr_t start = fw->bias + ph->p_vaddr, end = start + ph->p_memsz;
         if (ph->p_type != PT_LOAD)
             continue;
+        fw->start = fw->end ? MIN(fw->start, start) : start;
+        fw->end = MAX(fw->end, end);
         if (ph->p_flags & PF_X) {
             fw->text_start = start;
             fw->text_end = end;
@@ -47,6 +49,8 @@ static int find_object(struct dl_phdr_info *info, size_t size, void *data)
             continue;
         if (relro >= start && relro < end && relro_end > start)
             start = MIN(relro_end, end);
+        fw->data_start = fw->data_end ? MIN(fw->data_start, start) : start;
+        fw->data_end = MAX(fw->data_end, end);
         wadi_segment seg = {(char *)start, end - start, NULL};
         g_array_append_val(fw->segments, seg);
     }
@@ -212,6 +216,7 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
         return false;
     }
     dl_iterate_phdr(find_object, fw);
+    fw->window = sim->sheet->bus_bits < 32 ? fw->data_start & ~(uintptr_t)0xFFFF : fw->bias;
     fw->plain = is_plain(fw);
     if (fw->plain && fw->bias)
         *why = g_strdup_printf("'%s' must lie at its own address, which is taken: plain firmware "
@@ -230,6 +235,27 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
     return true;
 }
 
+/* The program itself: its variables are the chip's memory, from a RAM's usual address on. */
+static int find_program(struct dl_phdr_info *info, size_t size, void *data)
+{
+    (void)size;
+    wadi_firmware *fw = data;
+    for (int i = 0; i < info->dlpi_phnum; i++) {
+        const ElfW(Phdr) *ph = &info->dlpi_phdr[i];
+        uintptr_t start = info->dlpi_addr + ph->p_vaddr, end = start + ph->p_memsz;
+        if (ph->p_type != PT_LOAD)
+            continue;
+        fw->start = fw->end ? MIN(fw->start, start) : start;
+        fw->end = MAX(fw->end, end);
+        if (ph->p_flags & PF_W) {
+            fw->data_start = fw->data_end ? MIN(fw->data_start, start) : start;
+            fw->data_end = MAX(fw->data_end, end);
+        }
+    }
+    fw->window = fw->start - 0x20000000u;
+    return 1; /* the first one is the program */
+}
+
 void wad_sim_attach(wad_sim *sim, int (*main_fn)(void), const wad_handler *handlers,
                     unsigned n_handlers)
 {
@@ -238,6 +264,7 @@ void wad_sim_attach(wad_sim *sim, int (*main_fn)(void), const wad_handler *handl
     sim->fw.handlers = handlers;
     sim->fw.n_handlers = n_handlers;
     sim->fw.text_end = UINTPTR_MAX;
+    dl_iterate_phdr(find_program, &sim->fw);
 }
 
 void wad_sim_unload(wad_sim *sim)

@@ -160,6 +160,8 @@ struct wad_model {
     wadi_binding *roles;
     unsigned n_roles;
     GArray *listeners; /* wadi_listener, NULL: none */
+    GPtrArray *asks;   /* wadi_request by this block, NULL: none */
+    GPtrArray *asked;  /* wadi_request to this block, owned by it; NULL: none */
     bool listens;      /* to the trigger that it selects */
     bool heard;        /* one of its listeners does */
     void *state;
@@ -214,6 +216,17 @@ typedef struct wadi_listener {
     unsigned selector; /* its role of that name */
     uint32_t code;
 } wadi_listener;
+
+/* What `from` may ask the data mover `target` for, by a flag. */
+typedef struct wadi_request {
+    wad_model *from, *target;
+    const wad_trigger *def;
+    unsigned role, index;
+    bool level;
+    unsigned wanted;  /* channels that wait for it */
+    wadi_trace trace; /* where its level came to be, with no channel waiting */
+    uint64_t since;   /* then; 0: a channel waited */
+} wadi_request;
 
 typedef struct wadi_clock {
     const wad_clock *def;
@@ -314,8 +327,11 @@ typedef struct wadi_firmware {
     unsigned n_handlers;
     uintptr_t bias;
     uintptr_t text_start, text_end;
-    bool plain;       /* calls in through the compiler's instrumentation */
-    GArray *segments; /* wadi_segment: writable parts, put back at reset */
+    uintptr_t start, end;           /* all of it */
+    uintptr_t data_start, data_end; /* what may be written */
+    uintptr_t window;               /* a bus address plus this is the host's */
+    bool plain;                     /* calls in through the compiler's instrumentation */
+    GArray *segments;               /* wadi_segment: writable parts, put back at reset */
 } wadi_firmware;
 
 /* A finding that is not to be told, and how many the last run left out for it. */
@@ -385,7 +401,11 @@ struct wad_sim {
     struct wadi_analog *analog; /* of analog.c; NULL: nothing was said of volts */
     struct wadi_charge *charge; /* of charge.c; NULL: the sheet states no currents */
     GArray *owned;              /* wadi_owned: memory that DMA works on */
-    uintptr_t bias;             /* where they lie: the bus address plus this */
+    const wadi_trace *master;   /* another master accesses a register, on behalf of this place */
+    uint64_t bus_until;         /* it keeps the bus until then */
+    uint64_t bus_free;          /* the core has waited for it, and has the bus until then */
+    uint64_t bus_taken, bus_waited; /* by other masters, and the core for them, in this run */
+    uintptr_t bias;                 /* where they lie: the bus address plus this */
 
     const wad_sheet *sheet;
     wadi_queue queue;
@@ -602,7 +622,28 @@ bool wadi_sleep_on_exit(const wad_sim *sim);
 /** The run ends in a sleep that nothing has ended, or goes on for ever. */
 void wadi_sleep_at_end(wad_sim *sim);
 
+/* ---- master.c: accesses by others than the core ---- */
+/** The host's address of `bytes` of memory at a bus address, NULL: there is none (to write). */
+void *wadi_master_memory(wad_sim *sim, uint64_t address, size_t bytes, bool write);
+/** False: nothing is there, or it is misaligned. Findings name `as`. */
+bool wadi_master_read(wad_sim *sim, const wadi_trace *as, uint64_t address, unsigned bytes,
+                      uint32_t *value);
+bool wadi_master_write(wad_sim *sim, const wadi_trace *as, uint64_t address, unsigned bytes,
+                       uint32_t value);
+/** The bus address of the firmware's own; 0: the bus does not reach it. */
+uint32_t wadi_bus_address(const wad_sim *sim, uintptr_t host);
+
+/* ---- request.c: who asks a data mover for what ---- */
+void wadi_requests_build(wad_sim *sim);
+void wadi_requests_free(wad_model *m);
+void wadi_request_event(wad_model *m, unsigned role, unsigned i);
+/** Does a channel wait for an event of this block? */
+bool wadi_requests_wanted(const wad_model *m);
+const wadi_request *wadi_request_of(const wad_model *m, uint32_t code);
+
 /* ---- trigger.c ---- */
+/** Who listens to the block has changed. */
+void wadi_trigger_recheck(wad_model *m);
 void wadi_triggers_build(wad_sim *sim);
 /** Tells those that listen to a role: `level` of a signal, or an event (rises and falls). */
 void wadi_trigger_tell(wad_model *m, unsigned role, unsigned i, wad_trigger_edge edge);
@@ -799,6 +840,6 @@ bool wadi_on_stack(const wad_sim *sim, const void *p);
 extern const wad_model_class wadi_model_clocks, wadi_model_pins, wadi_model_irqc,
     wadi_model_counter, wadi_model_watchdog, wadi_model_timebase, wadi_model_tick,
     wadi_model_encoder, wadi_model_uart, wadi_model_spi, wadi_model_frames, wadi_model_adc,
-    wadi_model_dac, wadi_model_power;
+    wadi_model_dac, wadi_model_power, wadi_model_dma;
 
 #endif

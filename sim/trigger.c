@@ -36,17 +36,17 @@ static bool is_awake(const wadi_listener *l)
 
 void wadi_trigger_tell(wad_model *m, unsigned role, unsigned i, wad_trigger_edge edge)
 {
-    for (guint k = 0; k < m->listeners->len; k++) {
+    for (guint k = 0; m->listeners && k < m->listeners->len; k++) {
         const wadi_listener *l = &g_array_index(m->listeners, wadi_listener, k);
         if (l->role == role && l->index == i && is_awake(l))
             l->target->cls->trigger(l->target, edge);
     }
 }
 
-static void recheck(wad_model *m)
+void wadi_trigger_recheck(wad_model *m)
 {
-    bool heard = false;
-    for (guint i = 0; i < m->listeners->len && !heard; i++) {
+    bool heard = wadi_requests_wanted(m);
+    for (guint i = 0; m->listeners && i < m->listeners->len && !heard; i++) {
         const wadi_listener *l = &g_array_index(m->listeners, wadi_listener, i);
         heard = l->target->listens && wad_model_get(l->target, l->selector, 0) == l->code;
     }
@@ -63,14 +63,17 @@ void wad_model_listens(wad_model *m, bool on)
     for (unsigned i = 0; i < inst->n_triggers; i++) {
         wad_model *from = m->sim->blocks[inst->triggers[i].from->index].model;
         if (from && from->listeners)
-            recheck(from);
+            wadi_trigger_recheck(from);
     }
 }
 
 void wad_model_event(wad_model *m, unsigned role, unsigned i)
 {
-    if (m->heard)
-        wadi_trigger_tell(m, role, i, WAD_TRIGGER_EVENT);
+    if (!m->heard)
+        return;
+    wadi_trigger_tell(m, role, i, WAD_TRIGGER_EVENT);
+    if (m->asks)
+        wadi_request_event(m, role, i);
 }
 
 bool wad_model_trigger_level(const wad_model *m)

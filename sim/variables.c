@@ -169,6 +169,32 @@ static wadi_variables *list_of(wad_sim *sim)
     return all;
 }
 
+/* A number's size; 0 for a struct, a union, a pointer. */
+static unsigned number_size(Dwarf_Die type)
+{
+    if (!wadi_type_bare(&type, NULL) || dwarf_tag(&type) != DW_TAG_base_type)
+        return 0;
+    return (unsigned)wadi_type_number(&type, DW_AT_byte_size, 0);
+}
+
+bool wadi_variable_around(wad_sim *sim, uintptr_t host, wad_variable *v, unsigned *element)
+{
+    const wadi_variables *all = list_of(sim);
+    for (guint i = 0; all && i < all->list->len; i++) {
+        const wad_variable *one = &g_array_index(all->list, wadi_entry, i).v;
+        if (host < (uintptr_t)one->address || host >= (uintptr_t)one->address + one->bytes)
+            continue;
+        Dwarf_Die type = wadi_type_of(one), inner;
+        *v = *one;
+        *element = 0;
+        if (wadi_type_bare(&type, NULL) && dwarf_tag(&type) == DW_TAG_array_type &&
+            wadi_type_named(&type, &inner))
+            *element = number_size(inner);
+        return true;
+    }
+    return false;
+}
+
 void wadi_variables_free(wadi_variables *all)
 {
     if (!all)

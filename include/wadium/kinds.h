@@ -168,10 +168,12 @@
     X(rx_wait,      FIELD,  MAY,  "bits without a byte until the timeout flag; 0: never")      \
     X(tx_ready,     FIELD,  MUST, "flag: there is room")                                       \
     X(tx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(tx_dma,       FIELD,  MAY,  "asks DMA for a byte while there is room")                   \
     X(tx_done,      FIELD,  MAY,  "flag: everything has left the wire")                        \
     X(tx_done_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
     X(rx_ready,     FIELD,  MUST, "flag: a byte has arrived")                                  \
     X(rx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(rx_dma,       FIELD,  MAY,  "asks DMA to take a byte while one has arrived")             \
     X(overrun,      FIELD,  MAY,  "flag: a byte came, and there was no room")                  \
     X(overrun_irq,  FIELD,  MAY,  "interrupt enable for it")                                   \
     X(framing,      FIELD,  MAY,  "flag: a stop bit was low")                                  \
@@ -233,8 +235,10 @@
     X(rx_at,        FIELD,  MAY,  "rx_ready when more than so many have arrived")              \
     X(tx_ready,     FIELD,  MUST, "flag: there is room")                                       \
     X(tx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(tx_dma,       FIELD,  MAY,  "asks DMA for a frame while there is room")                  \
     X(rx_ready,     FIELD,  MUST, "flag: a frame has arrived")                                 \
     X(rx_ready_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(rx_dma,       FIELD,  MAY,  "asks DMA to take a frame while one has arrived")            \
     X(done,         FIELD,  MAY,  "flag: the last edge is over, and the select where it ends then") \
     X(done_irq,     FIELD,  MAY,  "interrupt enable for it")                                   \
     X(busy,         FIELD,  MAY,  "a frame or a select's time is under way")                   \
@@ -341,6 +345,8 @@
     X(data,         FIELD,  MUST, "the result; reading takes it; by slot where each has its own") \
     X(done,         FIELD,  MUST, "flag: a conversion is over")                                \
     X(done_irq,     FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(dma_on,       FIELD,  MAY,  "asks DMA to take each result")                              \
+    X(dma_keep,     FIELD,  MAY,  "goes on asking behind a DMA transfer's end; without it, always") \
     X(sequence,     FIELD,  MAY,  "flag: the last slot's conversion is over")                  \
     X(sequence_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
     X(overrun,      FIELD,  MAY,  "flag: a result came before the last one was taken")         \
@@ -409,6 +415,7 @@
     X(wave_size,    FIELD,  MAY,  "its size: 2 ** (value + 1) - 1 steps")                      \
     X(empty,        FIELD,  MAY,  "flag: what was written is out, and the next can be written")\
     X(empty_irq,    FIELD,  MAY,  "interrupt enable for it")                                   \
+    X(dma_on,       FIELD,  MAY,  "asks DMA for the next value when the last one is out")      \
     X(underrun,     FIELD,  MAY,  "flag: a trigger came, and nothing new was written")         \
     X(underrun_irq, FIELD,  MAY,  "interrupt enable for it")                                   \
     X(output,       SIGNAL, MUST, "analog pin")                                                \
@@ -424,6 +431,57 @@
     X(level,        FIELD,  MUST, "how deep the next sleep is, as the chip's `sleep` statements say") \
     X(again,        FIELD,  MAY,  "1: at the end of a handler the core goes back to sleep")    \
     X(stay,         FIELD,  MAY,  "it always does, unless the handler has written 1 here")
+
+/* A channel moves elements from one address to another, one (or all) at each request. Where a
+ * chip keeps the channels' settings in memory, the `at_` roles say where in a descriptor; the
+ * registers show them once they are loaded. */
+#define WAD_ROLES_DMA(X)                                                                       \
+    X(on,          FIELD,  MAY,  "the block works; without it, always")                        \
+    X(enable,      FIELD,  MUST, "1 arms the channel; 0 again when it has ended, by channel")  \
+    X(source,      FIELD,  MUST, "address that the next element is read from, by channel")     \
+    X(destination, FIELD,  MUST, "address that the next element is written to, by channel")    \
+    X(count,       FIELD,  MUST, "elements; reads as what is left, by channel")                \
+    X(source_go,   FIELD,  MAY,  "as source, and the channel begins, by channel")              \
+    X(destination_go,FIELD,MAY,  "as destination, and the channel begins, by channel")         \
+    X(count_go,    FIELD,  MAY,  "as count, and the channel begins, by channel")               \
+    X(size,        FIELD,  MUST, "bytes of an element: 2 ** value, by channel")                \
+    X(source_step, FIELD,  MAY,  "1: the source goes on to the next element, by channel")      \
+    X(destination_step,FIELD,MAY,"1: the destination goes on to the next element, by channel") \
+    X(request,     FIELD,  MAY,  "what it waits for, as the block's list numbers it, by channel") \
+    X(waits,       FIELD,  MAY,  "1: it waits for requests; without it, unless `request` says none, by channel") \
+    X(whole,       FIELD,  MAY,  "1: one request moves all elements, by channel")              \
+    X(urgent,      FIELD,  MAY,  "1: goes before channels without it, by channel")             \
+    X(chain,       FIELD,  MAY,  "1: another channel begins at this one's end, by channel")    \
+    X(next,        FIELD,  MAY,  "which, by channel")                                          \
+    X(wrap,        FIELD,  MAY,  "an address runs round in a window of 2 ** value bytes; 0: none, by channel") \
+    X(wrap_destination,FIELD,MAY,"1: the destination does, 0: the source, by channel")         \
+    X(swap,        FIELD,  MAY,  "1: the bytes of an element change places, by channel")       \
+    X(sum_on,      FIELD,  MAY,  "1: elements are added to the running sum, by channel")       \
+    X(sum,         FIELD,  MAY,  "running sum")                                                \
+    X(repeat,      FIELD,  MAY,  "1: begins again at its end, by channel")                     \
+    X(half,        FIELD,  MAY,  "flag: half of the elements is moved, by channel")            \
+    X(half_irq,    FIELD,  MAY,  "interrupt enable for it, by channel")                        \
+    X(end,         FIELD,  MUST, "flag: all elements are moved; not where it chains without its interrupt, by channel")\
+    X(end_irq,     FIELD,  MAY,  "interrupt enable for it, by channel")                        \
+    X(error,       FIELD,  MAY,  "flag: nothing is at an address, or it is misaligned; the channel has ended, by channel") \
+    X(error_irq,   FIELD,  MAY,  "interrupt enable for it, by channel")                        \
+    X(busy,        FIELD,  MAY,  "armed, and elements are left, by channel")                   \
+    X(pause,       FIELD,  MAY,  "1: the channel holds still, by channel")                     \
+    X(abort,       FIELD,  MAY,  "writing 1 ends it behind the element in flight, by channel") \
+    X(descriptor,  FIELD,  MAY,  "address of the settings in memory, by channel")              \
+    X(load,        FIELD,  MAY,  "writing 1 loads them and begins, by channel")                \
+    X(channels,    COUNT,  MUST, "how many")                                                   \
+    X(cost,        COUNT,  MAY,  "clock cycles that an element keeps the bus; 0: 2")           \
+    X(latency,     COUNT,  MAY,  "clock cycles from a request to its element")                 \
+    X(load_cost,   COUNT,  MAY,  "clock cycles to load a descriptor")                          \
+    X(at_source,   COUNT,  MAY,  "bytes into a descriptor")                                    \
+    X(at_destination,COUNT,MAY,  "bytes into a descriptor")                                    \
+    X(at_count,    COUNT,  MAY,  "bytes into a descriptor")                                    \
+    X(at_control,  COUNT,  MAY,  "bytes into a descriptor: the register of `size`, as loaded")  \
+    X(at_link,     COUNT,  MAY,  "bytes into a descriptor: the next one's address; 0: none")   \
+    X(descriptor_size,COUNT,MAY, "bytes of a descriptor")                                      \
+    X(request_none,CODE,   MAY,  "waits for nothing")                                          \
+    X(count_plus,  CODE,   MAY,  "added to the count's value")
 /* clang-format on */
 
 /** Every kind with its role list: X(name, LIST). */
@@ -440,6 +498,7 @@
     X(adc, WAD_ROLES_ADC)                                                                          \
     X(dac, WAD_ROLES_DAC)                                                                          \
     X(power, WAD_ROLES_POWER)                                                                      \
+    X(dma, WAD_ROLES_DMA)                                                                          \
     X(watchdog, WAD_ROLES_WATCHDOG)                                                                \
     X(timebase, WAD_ROLES_TIMEBASE)
 

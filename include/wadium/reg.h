@@ -25,7 +25,7 @@
 #include "port.h"
 
 /** Changes whenever generated role tables would no longer fit these headers. */
-#define WAD_ROLES_FORMAT 5
+#define WAD_ROLES_FORMAT 6
 
 /** How a field is written. */
 enum {

@@ -117,7 +117,7 @@ void wad_port_barrier(void)
 
 uint32_t wad_port_bus_address(const volatile void *p)
 {
-    return (uint32_t)(uintptr_t)p;
+    return wadi_bus_address(current(), (uintptr_t)p);
 }
 
 void wad_port_cycles(uint32_t n)

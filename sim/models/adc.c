@@ -16,8 +16,16 @@
     }
 static const wadi_flag_role flags[] = {FLAG(done), FLAG(sequence), FLAG(overrun), FLAG(watch)};
 
+static bool by_dma(const wad_model *m)
+{
+    return wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0);
+}
+
 static void update_line(wad_model *m)
 {
+    const adc_state *s = wad_model_state(m);
+    if (m->asks)
+        wad_model_request(m, ROLE_done, 0, s->unread && !s->quiet && by_dma(m));
     wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
@@ -310,6 +318,7 @@ static void written(wad_model *m, const wad_write *w)
         if (on != m->block->active)
             power(m, s, on);
     }
+    s->quiet = s->quiet && by_dma(m);
     if (w->roles & BIT(reference) && (w->before ^ w->after))
         select_reference(m, s);
     commands(m, s, w);
@@ -359,8 +368,21 @@ static void taken(wad_model *m, const wad_register *reg)
                     "the result of %s was read while the conversion goes on: it is %s",
                     m->block->inst->name, s->seen ? "the last one again" : "no result at all");
     s->unread = false;
-    if (wad_model_count(m, ROLE_data) == 1)
+    if (by_dma(m))
+        wad_model_put(m, ROLE_done, 0, 0);
+    if (wad_model_count(m, ROLE_data) == 1 && !m->sim->master)
         look_at_left(m, s);
+    update_line(m);
+}
+
+/* Behind a transfer's last element it asks no more, unless it is told to. */
+static void moved(wad_model *m, unsigned role, unsigned i, bool last)
+{
+    adc_state *s = wad_model_state(m);
+    (void)role;
+    (void)i;
+    if (last && wad_model_has(m, ROLE_dma_keep) && !wad_model_get(m, ROLE_dma_keep, 0))
+        s->quiet = true;
     update_line(m);
 }
 
@@ -389,7 +411,7 @@ static void reset(wad_model *m)
     wad_model_cancel(m, &s->up);
     wad_model_cancel(m, &s->calibrated);
     wad_model_cancel(m, &s->settled);
-    s->unread = s->seen = s->warned_left = false;
+    s->unread = s->seen = s->warned_left = s->quiet = false;
     s->reads_left = s->result = 0;
     s->cap = s->cap_neg = 0;
     s->noise = wadi_seed(m->sim, m->block);
@@ -416,6 +438,8 @@ static bool busy(wad_model *m)
 const wad_model_class wadi_model_adc = {.kind = "adc",
                                         .state_size = sizeof(adc_state),
                                         .on_read = BIT(data),
+                                        .asks = BIT(done),
+                                        .moved = moved,
                                         .live = BIT(data),
                                         .refresh = refresh,
                                         .init = init,

@@ -18,6 +18,7 @@ typedef struct adc_state {
     wad_event up, calibrated, settled, sampled, over;
     bool converting, unread, seen; /* seen: a result was there at some time */
     bool warned_left;
+    bool quiet;          /* asks DMA no more: its transfer has ended */
     unsigned slot, left; /* slots done; conversions of this result still to come */
     uint64_t sum;
     uint64_t begin;      /* edge of the conversion's begin */

@@ -35,6 +35,10 @@ static const wadi_flag_role flags[] = {{ROLE_empty, ROLE_empty_irq, true},
 
 static void update_line(wad_model *m)
 {
+    if (m->asks)
+        wad_model_request(m, ROLE_empty, 0,
+                          wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0) &&
+                              wad_model_get(m, ROLE_enable, 0) && wad_model_get(m, ROLE_empty, 0));
     wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
@@ -136,7 +140,9 @@ static bool makes_waves(const wad_model *m)
 
 static void next(wad_model *m, dac_state *s)
 {
-    if (!s->fresh && s->stream && !makes_waves(m) && wad_model_get(m, ROLE_empty_irq, 0)) {
+    bool fed = wad_model_get(m, ROLE_empty_irq, 0) ||
+               (wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0));
+    if (!s->fresh && s->stream && !makes_waves(m) && fed) {
         wadi_slot stand_in = {.address = m->block->inst->base};
         wad_model_put(m, ROLE_underrun, 0, 1);
         if (!wadi_report_again(m->sim, WAD_FINDING_DAC_UNDERRUN, &stand_in, &s->set))
@@ -210,6 +216,7 @@ static void clock_changes(wad_model *m, bool before)
 
 const wad_model_class wadi_model_dac = {.kind = "dac",
                                         .state_size = sizeof(dac_state),
+                                        .asks = BIT(empty),
                                         .reset = reset,
                                         .written = written,
                                         .trigger = trigger,

@@ -46,6 +46,12 @@ void wadi_spi_update(wad_model *m)
     wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
     wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
     wad_model_put(m, ROLE_busy, 0, busy(m));
+    if (m->asks) {
+        wad_model_request(m, ROLE_tx_ready, 0,
+                          s->on && has_room(s) && wad_model_get(m, ROLE_tx_dma, 0));
+        wad_model_request(m, ROLE_rx_ready, 0,
+                          s->in.n > s->rx_at && wad_model_get(m, ROLE_rx_dma, 0));
+    }
     wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
@@ -357,6 +363,7 @@ const wad_model_class wadi_model_spi = {.kind = "spi",
                                         .state_size = sizeof(spi_state),
                                         .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
                                         .on_read = BIT(rx_data),
+                                        .asks = BIT(tx_ready) | BIT(rx_ready),
                                         .init = init,
                                         .reset = reset,
                                         .refresh = refresh,

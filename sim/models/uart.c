@@ -96,6 +96,11 @@ static void put_flag(const uart_flag *f, bool on)
         *f->word = on ? *f->word | f->mask : *f->word & ~f->mask;
 }
 
+static bool flag_is_set(const uart_flag *f)
+{
+    return f->word && *f->word & f->mask;
+}
+
 static void look_up(const wad_model *m, uart_state *s)
 {
     s->n_pairs = 0;
@@ -139,6 +144,10 @@ void wadi_uart_update(wad_model *m)
         wad_model_uses(m, ROLE_rts, 0, true);
         wad_model_drive(m, ROLE_rts, 0, !s->receives || s->in.n + s->in.depth / 4 >= s->in.depth);
     }
+    if (m->asks) {
+        wad_model_request(m, ROLE_tx_ready, 0, s->tx_dma && s->sends && flag_is_set(&s->tx_ready));
+        wad_model_request(m, ROLE_rx_ready, 0, s->rx_dma && flag_is_set(&s->rx_ready));
+    }
     wad_model_line(m, 0, any_asks(s));
 }
 
@@ -167,6 +176,8 @@ static void read_words(wad_model *m, uart_state *s)
     s->flow = wad_model_get(m, ROLE_flow, 0) != 0;
     s->half_duplex = wad_model_get(m, ROLE_half_duplex, 0) != 0;
     s->breaks = wad_model_get(m, ROLE_send_break, 0) != 0;
+    s->tx_dma = wad_model_get(m, ROLE_tx_dma, 0) != 0;
+    s->rx_dma = wad_model_get(m, ROLE_rx_dma, 0) != 0;
     s->tx_at = wad_model_get(m, ROLE_tx_at, 0);
     s->rx_at = wad_model_get(m, ROLE_rx_at, 0);
     s->rx_wait = wad_model_get(m, ROLE_rx_wait, 0);
@@ -360,6 +371,7 @@ const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .state_size = sizeof(uart_state),
                                          .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
                                          .on_read = BIT(rx_data),
+                                         .asks = BIT(tx_ready) | BIT(rx_ready),
                                          .init = init,
                                          .reset = reset,
                                          .refresh = refresh,

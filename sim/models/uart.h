@@ -63,7 +63,7 @@ typedef struct uart_state {
     uart_flag tx_ready, tx_done, rx_ready;
     uart_format format;
     bool on, sends, receives;
-    bool flow, half_duplex, breaks; /* as the fields stand */
+    bool flow, half_duplex, breaks, tx_dma, rx_dma; /* as the fields stand */
     uint32_t tx_at, rx_at, rx_wait;
     bool sticks;          /* an overrun stops the receiver until its flag is cleared */
     bool checked;         /* the baud, since the enabling */

@@ -21,7 +21,7 @@
 #include <wadium/uart.h>
 #include <wadium/watchdog.h>
 
-#if WAD_ROLES_FORMAT != 5
+#if WAD_ROLES_FORMAT != 6
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
 

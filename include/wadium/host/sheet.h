@@ -327,6 +327,8 @@ struct wad_instance {
     unsigned n_carries;
     const wad_trigger *triggers;
     unsigned n_triggers;
+    const wad_trigger *requests; /**< of a DMA block: what a channel's selector takes */
+    unsigned n_requests;
     const wad_owned *owned;
     unsigned n_owned;
     wad_draws draws;

@@ -156,6 +156,32 @@ typedef struct wad_access_record {
 typedef void (*wad_access_fn)(void *ctx, const wad_access_record *record);
 void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx);
 
+/** What a channel of a data mover does. */
+typedef enum wad_dma_what {
+    WAD_DMA_ARMED,
+    WAD_DMA_BEGINS, /**< an element is read, and has the bus */
+    WAD_DMA_MOVED,  /**< it is written */
+    WAD_DMA_ENDED   /**< the channel is armed no longer */
+} wad_dma_what;
+
+typedef struct wad_dma_record {
+    uint64_t ps;
+    const wad_instance *block;
+    unsigned channel;
+    wad_dma_what what;
+    unsigned bytes;               /**< of an element */
+    uint32_t source, destination; /**< as they stand now */
+    uint32_t left;                /**< elements of this round */
+} wad_dma_record;
+
+/** `fn` hears what all channels do; NULL ends it. */
+typedef void (*wad_dma_fn)(void *ctx, const wad_dma_record *record);
+void wad_sim_watch_dma(wad_sim *sim, wad_dma_fn fn, void *ctx);
+/** How long data movers had the bus in this run, and the core waited for it. */
+uint64_t wad_sim_bus_taken(const wad_sim *sim, uint64_t *waited_ps);
+/** The chip's memory at a bus address, NULL: none of `bytes` is there; while firmware is loaded. */
+const void *wad_sim_memory(wad_sim *sim, uint64_t address, size_t bytes);
+
 /** Where the firmware is, the library's own frames left out; while a watch is called. */
 bool wad_sim_here(wad_sim *sim, wad_place *place);
 
