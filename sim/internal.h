@@ -625,7 +625,8 @@ void wadi_sleep_at_end(wad_sim *sim);
 /* ---- master.c: accesses by others than the core ---- */
 /** The host's address of `bytes` of memory at a bus address, NULL: there is none (to write). */
 void *wadi_master_memory(wad_sim *sim, uint64_t address, size_t bytes, bool write);
-/** False: nothing is there, or it is misaligned. Findings name `as`. */
+/** False: nothing is there, or it is misaligned. Findings name `as`. Of a wider register all bits
+ * are read. */
 bool wadi_master_read(wad_sim *sim, const wadi_trace *as, uint64_t address, unsigned bytes,
                       uint32_t *value);
 bool wadi_master_write(wad_sim *sim, const wadi_trace *as, uint64_t address, unsigned bytes,
@@ -794,6 +795,15 @@ char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b);
 
 /* ---- variables.c ---- */
+/** A variable of the firmware's, by an address in it. */
+typedef struct wadi_extent {
+    const char *name;
+    uintptr_t start; /* in the host */
+    size_t bytes;
+    unsigned element; /* of an array of numbers, else 0 */
+} wadi_extent;
+/** False: there is none. */
+bool wadi_variable_around(wad_sim *sim, uintptr_t host, wadi_extent *extent);
 typedef struct wadi_variables wadi_variables;
 void wadi_variables_free(wadi_variables *all);
 

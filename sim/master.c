@@ -56,10 +56,16 @@ uint32_t wadi_bus_address(const wad_sim *sim, uintptr_t host)
 
 /* ---- accesses ---- */
 
-static bool is_register(wad_sim *sim, uint64_t address, bool write)
+static const wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write)
 {
     const wadi_cell *cell = wadi_find_cell(sim, address);
-    return cell && (write ? cell->wr : cell->rd);
+    return !cell ? NULL : write ? cell->wr : cell->rd;
+}
+
+/* A register gives all that it has, and takes the rest as 0. */
+static unsigned width_at(const wadi_slot *slot, uint64_t address, unsigned bytes)
+{
+    return slot->address == address ? MAX(slot->bytes, bytes) : bytes;
 }
 
 static bool reaches_bus(const wad_sim *sim, uint64_t address, unsigned bytes)
@@ -73,10 +79,11 @@ bool wadi_master_read(wad_sim *sim, const wadi_trace *as, uint64_t address, unsi
     *value = 0;
     if (!reaches_bus(sim, address, bytes))
         return false;
-    if (is_register(sim, address, false)) {
+    const wadi_slot *slot = slot_at(sim, address, false);
+    if (slot) {
         __typeof__(sim->last_read) kept = sim->last_read;
         sim->master = as;
-        *value = wadi_bus_fetch(sim, address, bytes);
+        *value = wadi_bus_fetch(sim, address, width_at(slot, address, bytes));
         sim->master = NULL;
         sim->last_read = kept;
         return true;
@@ -92,11 +99,12 @@ bool wadi_master_write(wad_sim *sim, const wadi_trace *as, uint64_t address, uns
 {
     if (!reaches_bus(sim, address, bytes))
         return false;
-    if (is_register(sim, address, true)) {
+    const wadi_slot *slot = slot_at(sim, address, true);
+    if (slot) {
         __typeof__(sim->last_read) kept = sim->last_read;
         sim->master = as;
         sim->last_read.slot = NULL;
-        wadi_bus_apply(sim, address, bytes, value);
+        wadi_bus_apply(sim, address, width_at(slot, address, bytes), value);
         sim->master = NULL;
         sim->last_read = kept;
         return true;

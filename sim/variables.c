@@ -177,7 +177,7 @@ static unsigned number_size(Dwarf_Die type)
     return (unsigned)wadi_type_number(&type, DW_AT_byte_size, 0);
 }
 
-bool wadi_variable_around(wad_sim *sim, uintptr_t host, wad_variable *v, unsigned *element)
+bool wadi_variable_around(wad_sim *sim, uintptr_t host, wadi_extent *extent)
 {
     const wadi_variables *all = list_of(sim);
     for (guint i = 0; all && i < all->list->len; i++) {
@@ -185,11 +185,10 @@ bool wadi_variable_around(wad_sim *sim, uintptr_t host, wad_variable *v, unsigne
         if (host < (uintptr_t)one->address || host >= (uintptr_t)one->address + one->bytes)
             continue;
         Dwarf_Die type = wadi_type_of(one), inner;
-        *v = *one;
-        *element = 0;
+        *extent = (wadi_extent){one->name, (uintptr_t)one->address, one->bytes, 0};
         if (wadi_type_bare(&type, NULL) && dwarf_tag(&type) == DW_TAG_array_type &&
             wadi_type_named(&type, &inner))
-            *element = number_size(inner);
+            extent->element = number_size(inner);
         return true;
     }
     return false;

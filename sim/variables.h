@@ -21,8 +21,4 @@ size_t wadi_type_elements(Dwarf_Die *array);
 /** From a struct's address to its member's; bit fields too. */
 void wadi_type_place(Dwarf_Die *member, wad_variable *v);
 
-/** The variable that holds an address, and the size of its elements where it is an array of
- * numbers, else 0. False: none does. */
-bool wadi_variable_around(wad_sim *sim, uintptr_t host, wad_variable *v, unsigned *element);
-
 #endif

@@ -57,6 +57,7 @@ static bool follows(unsigned kind, unsigned from)
     return kind == from || (from == 306 && kind == 101) || (from == 105 && kind == 106) ||
            (from == 802 && (kind == 803 || kind == 810)) || (from == 809 && kind == 801) ||
            (from == 912 && kind == 904) || (from == 810 && (kind == 802 || kind == 803)) ||
+           ((from == 1212 || from == 1215) && kind == 1006) || (from == 1202 && kind == 1221) ||
            (from == 705 && kind == 701);
 }
 
@@ -151,7 +152,7 @@ static void one_wrong(unsigned number)
     if (has_device(number))
         source = "wrong_spi.c";
     if (number > 1000 && number != 1015)
-        source = "wrong_adc.c";
+        source = number > 1200 ? "wrong_dma.c" : "wrong_adc.c";
     char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
     const char *const say[] = {"run 300 ms", world_of(number), peer_of(number), sends_of(number),
                                NULL};
@@ -184,11 +185,12 @@ static void every_finding_has_a_firmware_that_earns_it(void **state)
 /* The same tasks done well: no finding at all. */
 static void right_twins_raise_nothing(void **state)
 {
-    static const unsigned numbers[] = {106,  211,  309,  310,  311,  312,  313,  314,  602,  801,
-                                       802,  803,  804,  805,  806,  807,  808,  810,  811,  901,
-                                       902,  903,  904,  905,  906,  907,  908,  909,  910,  911,
-                                       912,  913,  914,  1001, 1002, 1003, 1004, 1005, 1006, 1007,
-                                       1008, 1009, 1010, 1011, 1013, 1014, 1101, 1102, 1103};
+    static const unsigned numbers[] = {
+        106,  211,  309,  310,  311,  312,  313,  314,  602,  801,  802,  803,  804,  805,  806,
+        807,  808,  810,  811,  901,  902,  903,  904,  905,  906,  907,  908,  909,  910,  911,
+        912,  913,  914,  1001, 1002, 1003, 1004, 1005, 1006, 1007, 1008, 1009, 1010, 1011, 1013,
+        1014, 1101, 1102, 1103, 1201, 1202, 1203, 1204, 1205, 1206, 1207, 1208, 1209, 1210, 1211,
+        1212, 1213, 1214, 1215, 1216, 1217, 1218, 1219, 1220, 1221, 1222, 1223};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(numbers); i++) {
         wad_bench *bench;

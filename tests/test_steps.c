@@ -103,7 +103,7 @@ static void wrong_order_is_told(void **state)
 {
     static const char trace[] =
         "time_ps,file,line,function,access,register,value,changes\n"
-        "1000,a.c,1,main,write,CLK.RESET,0x1F1F0E07,\"\"\n"    /* CNT0 before its gate */
+        "1000,a.c,1,main,write,CLK.RESET,0x3F1F0E07,\"\"\n"    /* CNT0 before its gate */
         "2000,a.c,2,main,write,CLK.GATE,0x00000100,\"\"\n"     /* late */
         "3000,a.c,3,main,write,CNT0.RELOAD,0x000003E7,\"\"\n"  /* in time */
         "4000,a.c,4,main,write,CNT0.CTRL,0x00000001,\"\"\n"    /* enabled */

@@ -108,12 +108,12 @@ void wadi_dma_begin(wad_model *m, unsigned i)
     c->code = dma_get(m, ROLE_request, i);
     c->waits = dma_get(m, ROLE_waits, i) != 0;
     c->left = c->count;
+    wad_model_enabled(m);
     wadi_dma_check_begin(m, i);
     if (!c->count) {
         show(m, i, false);
         return;
     }
-    wad_model_enabled(m);
     c->armed = true;
     c->came = c->going = c->halved = c->dying = c->was_ended = false;
     c->moved = c->rounds = 0;
@@ -329,7 +329,8 @@ static void written(wad_model *m, const wad_write *w)
     }
     s->ch[i].written_source |= (w->roles & BIT(source)) != 0;
     s->ch[i].written_destination |= (w->roles & BIT(destination)) != 0;
-    if (w->roles & (BIT(count) | BIT(source) | BIT(destination) | BIT(enable)) && !m->sim->master)
+    if (w->roles & (BIT(count) | BIT(source) | BIT(destination) | BIT(enable)) && !m->sim->master &&
+        !s->ch[i].armed)
         s->ch[i].trace = wadi_trace_here(m->sim);
     written_views(m, i, w);
     if (w->roles & BIT(request))

@@ -3,7 +3,6 @@
 #include <string.h>
 
 #include "../analog.h"
-#include "../variables.h"
 #include "dma.h"
 
 /* At the line that set the channel up, once a place. */
@@ -24,10 +23,9 @@ typedef struct side {
     unsigned bytes;
     uint64_t size;         /* all elements */
     const wadi_slot *slot; /* the register there, or NULL */
-    bool known;            /* in `variable`: */
-    wad_variable variable;
-    unsigned element; /* of its array, 0: it is none */
-    uint32_t begin;   /* its bus address */
+    bool known;            /* what holds it: */
+    wadi_extent variable;
+    uint32_t begin; /* its bus address */
 } side;
 
 static const char *word(const side *s)
@@ -45,9 +43,9 @@ static side side_of(wad_model *m, unsigned i, bool destination)
     const wadi_cell *cell = wadi_find_cell(m->sim, s.address);
     s.slot = !cell ? NULL : destination ? cell->wr : cell->rd;
     const void *host = s.slot ? NULL : wadi_master_memory(m->sim, s.address, 1, destination);
-    if (host && wadi_variable_around(m->sim, (uintptr_t)host, &s.variable, &s.element)) {
+    if (host && wadi_variable_around(m->sim, (uintptr_t)host, &s.variable)) {
         s.known = true;
-        s.begin = s.address - (uint32_t)((uintptr_t)host - (uintptr_t)s.variable.address);
+        s.begin = s.address - (uint32_t)((uintptr_t)host - s.variable.start);
     }
     return s;
 }
@@ -98,7 +96,7 @@ void wadi_dma_check_narrow(wad_model *m, unsigned i, uint32_t value)
 
 /* ---- memory ---- */
 
-static void check_room(wad_model *m, unsigned i, const side *s, bool rewound)
+static void check_room(wad_model *m, unsigned i, const side *s)
 {
     const dma_channel *c = &((dma_state *)m->state)->ch[i];
     if (!s->known || !s->steps || dma_window(m, i, s->destination))
@@ -106,13 +104,7 @@ static void check_room(wad_model *m, unsigned i, const side *s, bool rewound)
     uint64_t behind = s->variable.bytes - (s->address - s->begin);
     if (s->size <= behind)
         return;
-    if (!rewound)
-        COMPLAIN(m, i, DMA_REWIND,
-                 "channel %u of %s begins again with its %s in '%s' at byte %u, "
-                 "where the last transfer ended: %llu bytes are left of it, %llu are to move",
-                 i, NAME(m), word(s), s->variable.name, s->address - s->begin,
-                 (unsigned long long)behind, (unsigned long long)s->size);
-    else if (s->bytes > 1 && c->count == behind)
+    if (s->bytes > 1 && c->count == behind)
         COMPLAIN(m, i, DMA_BYTES,
                  "channel %u of %s: %u elements of %u bytes, and '%s' has %llu "
                  "bytes",
@@ -124,11 +116,26 @@ static void check_room(wad_model *m, unsigned i, const side *s, bool rewound)
                  i, NAME(m), c->count, s->bytes, s->variable.name, (unsigned long long)behind);
 }
 
-static void check_window(wad_model *m, unsigned i, const side *s, bool rewound)
+/* The last transfer ended at its buffer's end, and this one begins there. */
+static void check_rewound(wad_model *m, unsigned i, const side *s)
+{
+    const void *last = wadi_master_memory(m->sim, s->address - s->bytes, s->bytes, s->destination);
+    wadi_extent before;
+    if (s->slot || !s->steps || dma_window(m, i, s->destination) || !last ||
+        !wadi_variable_around(m->sim, (uintptr_t)last, &before) ||
+        (uintptr_t)last + s->bytes < before.start + before.bytes)
+        return;
+    COMPLAIN(m, i, DMA_REWIND,
+             "channel %u of %s begins again with its %s where the last transfer "
+             "ended: behind '%s'",
+             i, NAME(m), word(s), before.name);
+}
+
+static void check_window(wad_model *m, unsigned i, const side *s)
 {
     unsigned bits = dma_window(m, i, s->destination);
     uint32_t size = UINT32_C(1) << bits, off = s->address & (size - 1);
-    if (!bits || !off || !rewound || (s->known && s->address != s->begin) || s->slot)
+    if (!bits || !off || s->slot)
         return;
     COMPLAIN(m, i, DMA_WINDOW,
              "channel %u of %s: its %s runs round from 0x%08x on, %u bytes, and "
@@ -137,14 +144,21 @@ static void check_window(wad_model *m, unsigned i, const side *s, bool rewound)
              s->known ? s->variable.name : "", s->known ? "')" : "");
 }
 
+static void check_memory(wad_model *m, unsigned i, const side *s)
+{
+    check_room(m, i, s);
+    check_window(m, i, s);
+}
+
 static void check_type(wad_model *m, unsigned i, const side *memory, const side *other)
 {
-    if (!memory->known || !memory->element || !other->slot || memory->element == memory->bytes)
+    if (!memory->known || !memory->variable.element || !other->slot ||
+        memory->variable.element == memory->bytes)
         return;
     COMPLAIN(m, i, DMA_TYPE,
              "channel %u of %s: elements of %u bits, and '%s' is an array of %u "
              "bits each",
-             i, NAME(m), memory->bytes * 8, memory->variable.name, memory->element * 8);
+             i, NAME(m), memory->bytes * 8, memory->variable.name, memory->variable.element * 8);
 }
 
 static void check_overlap(wad_model *m, unsigned i, const side *from, const side *to)
@@ -201,10 +215,14 @@ void wadi_dma_check_begin(wad_model *m, unsigned i)
     if (to.slot)
         check_register(m, i, &to);
     bool first = !c->ended_ps;
-    check_room(m, i, &from, first || c->written_source);
-    check_room(m, i, &to, first || c->written_destination);
-    check_window(m, i, &from, first || c->written_source);
-    check_window(m, i, &to, first || c->written_destination);
+    if (first || c->written_source)
+        check_memory(m, i, &from);
+    else
+        check_rewound(m, i, &from);
+    if (first || c->written_destination)
+        check_memory(m, i, &to);
+    else
+        check_rewound(m, i, &to);
     check_type(m, i, &from, &to);
     check_type(m, i, &to, &from);
     check_overlap(m, i, &from, &to);
