@@ -256,7 +256,7 @@ static void serve(wad_dma *channel)
             finish(d, WAD_E_DATA, d->t.n - count_of(channel));
         return;
     }
-    if (took(channel, R.half) && d->busy)
+    if (d->window && took(channel, R.half) && d->busy) /* else it means half of a half */
         half_over(d, 0);
     if (!took(channel, R.end) || !d->busy)
         return;
