@@ -115,7 +115,8 @@ wad_status wad_adc_open(wad_adc *adc, const wad_block *block, const wad_adc_conf
                      .clock_hz = hz,
                      .bits = (uint8_t)(bits + c->extra_bits),
                      .own_bits = bits,
-                     .time = c->time};
+                     .time = c->time,
+                     .dma = c->dma};
     uintptr_t base = block->base;
     wad_put(base, R.enable, 0);
     if (wad_has(R.prescale))
@@ -131,7 +132,9 @@ wad_status wad_adc_open(wad_adc *adc, const wad_block *block, const wad_adc_conf
     wad_put(base, R.enable, 1);
     if (clock_hz)
         *clock_hz = hz;
-    return wait_for(base, R.ready) ? WAD_OK : WAD_E_TIMEOUT;
+    if (!wait_for(base, R.ready))
+        return WAD_E_TIMEOUT;
+    return c->dma ? adc_style(adc)->open(adc) : WAD_OK;
 }
 
 void wad_adc_close(wad_adc *adc)

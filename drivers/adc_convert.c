@@ -37,7 +37,7 @@ static wad_status examine(const wad_adc *adc, const wad_adc_scan *s)
         return WAD_E_STATE;
     if (!s->channels || !s->n_channels || !s->codes || !s->n || s->n % ((size_t)2 * s->n_channels))
         return WAD_E_ARG;
-    if (adc->block->irq < 0 || !wad_has(R.done_irq))
+    if (!adc->dma && (adc->block->irq < 0 || !wad_has(R.done_irq)))
         return WAD_E_ABSENT;
     for (unsigned i = 0; i < s->n_channels; i++)
         if (s->channels[i] > wadi_ones(R.channel))
@@ -45,9 +45,36 @@ static wad_status examine(const wad_adc *adc, const wad_adc_scan *s)
     return WAD_OK;
 }
 
-wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm)
+/* Results by interrupt, one channel at a time. */
+static wad_status listen(const wad_adc *adc, const wad_adc_scan *s)
 {
     uintptr_t base = adc->block->base;
+    adc_choose(adc, s->channels[0]);
+    if ((R.done.how & WAD_HOW_KIND) != WAD_HOW_DATA)
+        wad_clear(base, R.done);
+    wad_put(base, R.done_irq, 1);
+    if (wad_has(R.overrun) && (R.overrun.how & WAD_HOW_KIND) != WAD_HOW_DATA)
+        wad_clear(base, R.overrun);
+    return wad_irq_enable(adc->block->irq, s->priority);
+}
+
+static void go(const wad_adc *adc, const wad_adc_scan *s)
+{
+    uintptr_t base = adc->block->base;
+    if (wad_has(R.continuous))
+        wad_put(base, R.continuous, adc->dma && !s->timer);
+    if (s->timer) {
+        wad_put(base, R.trigger, s->trigger);
+        if (wad_has(R.trigger_edge))
+            wad_put(base, R.trigger_edge, R.trigger_edge_rise);
+        wad_timer_start(s->timer);
+    } else {
+        wad_put(base, R.start, 1);
+    }
+}
+
+wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm)
+{
     wad_status st = examine(adc, s);
     if (error_ppm)
         *error_ppm = 0;
@@ -60,27 +87,12 @@ wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm
     adc->slot = 0;
     adc->sum = 0;
     adc->left = (uint16_t)(1u << adc->software);
-    adc_choose(adc, s->channels[0]);
-    if ((R.done.how & WAD_HOW_KIND) != WAD_HOW_DATA)
-        wad_clear(base, R.done);
-    wad_put(base, R.done_irq, 1);
-    if (wad_has(R.overrun) && (R.overrun.how & WAD_HOW_KIND) != WAD_HOW_DATA)
-        wad_clear(base, R.overrun);
-    st = wad_irq_enable(adc->block->irq, s->priority);
+    st = adc->dma ? adc_style(adc)->begin(adc, s) : listen(adc, s);
     if (st != WAD_OK) {
         adc->scan = NULL;
         return st;
     }
-    if (wad_has(R.continuous))
-        wad_put(base, R.continuous, 0);
-    if (s->timer) {
-        wad_put(base, R.trigger, s->trigger);
-        if (wad_has(R.trigger_edge))
-            wad_put(base, R.trigger_edge, R.trigger_edge_rise);
-        wad_timer_start(s->timer);
-    } else {
-        wad_put(base, R.start, 1);
-    }
+    go(adc, s);
     return WAD_OK;
 }
 
@@ -94,10 +106,13 @@ void wad_adc_end(wad_adc *adc)
         wad_timer_stop(s->timer);
     if (wad_has(R.trigger_edge))
         wad_put(base, R.trigger_edge, R.trigger_edge_off);
-    wad_put(base, R.done_irq, 0);
+    if (wad_has(R.done_irq))
+        wad_put(base, R.done_irq, 0);
     if (wad_has(R.stop))
         wad_put(base, R.stop, 1);
     adc->scan = NULL;
+    if (adc->dma)
+        adc_style(adc)->end(adc);
 }
 
 /* Behind one slot's last conversion: the callbacks, and what begins next. */
@@ -127,11 +142,8 @@ void wad_adc_handle(wad_adc *adc)
 {
     uintptr_t base = adc->block->base;
     const wad_adc_scan *s = adc->scan;
-    if (wad_has(R.overrun) && wad_get(base, R.overrun)) {
-        adc->overruns++;
-        wad_clear(base, R.overrun);
-    }
-    if (!wad_get(base, R.done))
+    adc_drop_overrun(adc);
+    if (adc->dma || !wad_get(base, R.done))
         return;
     if ((R.done.how & WAD_HOW_KIND) != WAD_HOW_DATA)
         wad_clear(base, R.done); /* before the result is taken: the next one's flag stays */

@@ -32,6 +32,19 @@ static inline wad_field adc_sample_of(unsigned channel)
     return R.sample.n > 1u ? wad_at(R.sample, channel) : R.sample;
 }
 
+static inline const struct wadi_adc_style *adc_style(const wad_adc *adc)
+{
+    return adc->dma ? adc->dma->style : NULL;
+}
+
+static inline void adc_drop_overrun(wad_adc *adc)
+{
+    if (!wad_has(R.overrun) || !wad_get(adc->block->base, R.overrun))
+        return;
+    adc->overruns++;
+    wad_clear(adc->block->base, R.overrun);
+}
+
 /* The slot's channel, and with it the number of slots. */
 static inline void adc_choose(const wad_adc *adc, unsigned channel)
 {

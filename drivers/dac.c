@@ -77,22 +77,31 @@ wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream, uint32_t tri
     uintptr_t base = dac->block->base;
     if (!stream->codes || !stream->n || (stream->refill && stream->n % 2u))
         return WAD_E_ARG;
-    if (!wad_has(R.empty_irq) || dac->block->irq < 0)
+    if (stream->dma ? !wad_has(R.dma_on) : !wad_has(R.empty_irq) || dac->block->irq < 0)
         return WAD_E_ABSENT;
     wad_status st = take_trigger(dac, trigger);
     if (st != WAD_OK)
         return st;
     dac->stream = stream;
     dac->at = 0;
-    give(dac);
     if (wad_has(R.underrun))
         wad_clear(base, R.underrun);
+    if (stream->dma) {
+        st = ((const struct wadi_dac_style *)stream->dma->style)->play(dac);
+        if (st != WAD_OK)
+            wad_dac_end(dac);
+        return st;
+    }
+    give(dac);
     wad_put(base, R.empty_irq, 1);
     return wad_irq_enable(dac->block->irq, stream->priority);
 }
 
 void wad_dac_end(wad_dac *dac)
 {
+    const wad_dac_stream *stream = dac->stream;
+    if (stream && stream->dma)
+        ((const struct wadi_dac_style *)stream->dma->style)->end(dac);
     if (wad_has(R.empty_irq))
         wad_put(dac->block->base, R.empty_irq, 0);
     if (wad_has(R.trigger_on))

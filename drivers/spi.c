@@ -128,7 +128,7 @@ void wadi_spi_drop(wad_spi *bus)
 wad_status wad_spi_open(wad_spi *bus, const wad_block *block, const wad_spi_config *c)
 {
     const wad_route routes[] = {c->clock, c->mosi, c->miso, c->watch ? c->watch_select : 0};
-    *bus = (wad_spi){.block = block, .time = c->time, .is_device = c->device};
+    *bus = (wad_spi){.block = block, .time = c->time, .dma = c->dma, .is_device = c->device};
     if ((c->device && !wad_has(R.controller)) || (c->watch && !wad_has(R.watch)))
         return WAD_E_ABSENT;
     if (!wad_block_up(block, RESET_POLLS))
@@ -142,6 +142,8 @@ wad_status wad_spi_open(wad_spi *bus, const wad_block *block, const wad_spi_conf
     for (unsigned i = 0; i < 4u && st == WAD_OK; i++)
         if (routes[i])
             st = wad_pin_route(routes[i]);
+    if (st == WAD_OK && c->dma)
+        st = ((const struct wadi_spi_style *)c->dma->style)->open(bus);
     return st;
 }
 

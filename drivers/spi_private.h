@@ -36,6 +36,20 @@ bool wadi_spi_pump(wad_spi *bus, wad_spi_job *job);
 /** The last frames are awaited, the select ends: the bus is idle. False: the clock stands still. */
 bool wadi_spi_finish(wad_spi *bus, const wad_spi_device *device);
 
+/** How many the job exchanges. */
+size_t wadi_spi_length(const wad_spi_job *job);
+
+/* ---- spi_queue.c ---- */
+/** The running job's frames have all come. */
+void wadi_spi_frames_over(wad_spi *bus, wad_spi_job *job);
+/** The running job has failed: the select ends, the next one begins. */
+void wadi_spi_failed(wad_spi *bus, wad_status status);
+
+static inline const struct wadi_spi_style *spi_style(const wad_spi *bus)
+{
+    return bus->dma ? bus->dma->style : NULL;
+}
+
 static inline uint32_t spi_depth(void)
 {
     return R.rx_data_depth ? R.rx_data_depth : 1u;

@@ -25,6 +25,10 @@ static void begin_next(wad_spi *bus)
     if (!job)
         return;
     wadi_spi_start(bus, job);
+    if (bus->dma) {
+        spi_style(bus)->begin(bus, job);
+        return;
+    }
     (void)wadi_spi_pump(bus, job);
     listen(bus, job);
 }
@@ -44,8 +48,10 @@ static void end_first(wad_spi *bus, wad_status status)
     bus->serving = false;
 }
 
-static void quiet(const wad_spi *bus)
+static void quiet(wad_spi *bus)
 {
+    if (bus->dma)
+        spi_style(bus)->stop(bus);
     wad_put(bus->block->base, R.rx_ready_irq, 0);
     if (wad_has(R.done_irq))
         wad_put(bus->block->base, R.done_irq, 0);
@@ -60,7 +66,7 @@ static void count_overrun(wad_spi *bus)
 }
 
 /* All frames have come. A select of the block takes its time to end, and says when. */
-static void end_frames(wad_spi *bus, const wad_spi_job *job)
+void wadi_spi_frames_over(wad_spi *bus, wad_spi_job *job)
 {
     uintptr_t base = bus->block->base;
     bool waits = job->device->link.select && !bus->is_device && wad_has(R.select_hold) &&
@@ -79,6 +85,14 @@ static void end_frames(wad_spi *bus, const wad_spi_job *job)
     begin_next(bus);
 }
 
+void wadi_spi_failed(wad_spi *bus, wad_status status)
+{
+    quiet(bus);
+    (void)wadi_spi_finish(bus, bus->first->device);
+    end_first(bus, status);
+    begin_next(bus);
+}
+
 void wad_spi_handle(wad_spi *bus)
 {
     uintptr_t base = bus->block->base;
@@ -89,9 +103,9 @@ void wad_spi_handle(wad_spi *bus)
         if (job)
             end_first(bus, WAD_E_STATE);
         begin_next(bus);
-    } else if (bus->stage == STAGE_FRAMES) {
+    } else if (bus->stage == STAGE_FRAMES && !bus->dma) {
         if (wadi_spi_pump(bus, job))
-            end_frames(bus, job);
+            wadi_spi_frames_over(bus, job);
         else
             listen(bus, job);
     } else if (bus->stage == STAGE_RELEASE && wad_has(R.done_irq) && wad_take(base, R.done)) {

@@ -36,7 +36,7 @@ static void frame_in(wad_spi_job *job, size_t i, uint32_t word)
         ((uint32_t *)job->in)[i] = word;
 }
 
-static size_t frames_of(const wad_spi_job *job)
+size_t wadi_spi_length(const wad_spi_job *job)
 {
     size_t in = job->n_in ? job->skip + job->n_in + job->has_tail : 0;
     return job->n_out > in ? job->n_out : in;
@@ -45,7 +45,7 @@ static size_t frames_of(const wad_spi_job *job)
 wad_status wadi_spi_examine(wad_spi_job *job)
 {
     if (!job->device || !job->device->bus || (job->n_out && !job->out) || (job->n_in && !job->in) ||
-        !frames_of(job))
+        !wadi_spi_length(job))
         return WAD_E_ARG;
     return job->state == WAD_SPI_OVER ? WAD_OK : WAD_E_STATE;
 }
@@ -84,7 +84,7 @@ void wadi_spi_start(wad_spi *bus, wad_spi_job *job)
     job->state = WAD_SPI_RUNS;
     job->moved = 0;
     bus->sent = 0;
-    bus->total = frames_of(job);
+    bus->total = wadi_spi_length(job);
     wadi_spi_set_up(bus, job->device);
     wadi_spi_drop(bus);
     wadi_spi_select(job->device, true);

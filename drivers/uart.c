@@ -132,7 +132,7 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
 {
     wad_divider_setting s;
     bool eight;
-    *u = (wad_uart){.block = block, .time = c->time};
+    *u = (wad_uart){.block = block, .time = c->time, .dma = c->dma};
     wad_status st = find_baud(u, c->baud, &s, &eight);
     if (st != WAD_OK)
         return st;
@@ -149,7 +149,7 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
     wad_put(block->base, R.enable, 1);
     if (error_ppm)
         *error_ppm = s.error_ppm;
-    return WAD_OK;
+    return u->dma ? uart_style(u)->open(u) : WAD_OK;
 }
 
 /* ---- waiting ---- */

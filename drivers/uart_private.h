@@ -17,6 +17,9 @@
 uint16_t wadi_uart_take(wad_uart *u);
 /** The handler's part for transfers. */
 void wadi_uart_serve_transfers(wad_uart *u);
+/** All bytes of the transfer are moved: its `done`, for sending once they have left. */
+void wadi_uart_all_given(wad_uart *u);
+void wadi_uart_finish(wad_uart *u, wad_uart_transfer *t, wad_status st);
 
 /* One flag of those that reading clears, found set in a register that was read for another one. */
 WADI_INLINE bool lost_by(wad_field flag, wad_field read, uint32_t word)
@@ -77,6 +80,19 @@ WADI_INLINE bool arrived(wad_uart *u)
 static inline uint32_t ring_count(const wad_ring *r)
 {
     return r->put - r->taken;
+}
+
+/* What moves the bytes, NULL: the handler. */
+static inline const struct wadi_uart_style *uart_style(const wad_uart *u)
+{
+    return u->dma ? u->dma->style : NULL;
+}
+
+/* Bytes that have come into the ring and are not taken. */
+static inline uint32_t uart_held(const wad_uart *u)
+{
+    const struct wadi_uart_style *by = uart_style(u);
+    return by && u->in.data ? by->put(u) - u->in.taken : ring_count(&u->in);
 }
 
 static inline uint32_t ring_room(const wad_ring *r)

@@ -43,6 +43,10 @@ wad_status wad_uart_background(wad_uart *u, void *in, size_t in_size, void *out,
     u->background = true;
     u->in = ring(in, in_size);
     u->out = ring(out, out_size);
+    if (u->dma) {
+        wad_status st = uart_style(u)->background(u);
+        return st == WAD_OK ? wad_irq_enable(u->block->irq, priority) : st;
+    }
     set_thresholds(base, in != 0, out != 0);
     if (in) {
         const wad_field with = R.rx_ready_irq;
@@ -104,7 +108,9 @@ void wad_uart_handle(wad_uart *u)
     uintptr_t base = u->block->base;
     if (wad_has(R.timeout))
         wad_clear(base, R.timeout);
-    if (u->in.data)
+    if (u->dma)
+        uart_style(u)->serve(u);
+    else if (u->in.data)
         receive_all(u);
     if (clears_by_hand(R.overrun))
         count_overrun(u, wadi_read(base, R.overrun.off, R.overrun.size));
@@ -122,7 +128,7 @@ size_t wad_uart_room(const wad_uart *u)
 
 size_t wad_uart_waiting(const wad_uart *u)
 {
-    return ring_count(&u->in);
+    return uart_held(u);
 }
 
 size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
@@ -133,7 +139,9 @@ size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
     for (size_t i = 0; i < take; i++)
         u->out.data[(u->out.put + (uint32_t)i) & u->out.mask] = bytes[i];
     u->out.put = u->out.put + (uint32_t)take;
-    if (take)
+    if (take && u->dma)
+        uart_style(u)->kick(u);
+    else if (take)
         wad_put(u->block->base, R.tx_ready_irq, 1);
     wad_port_irq_restore(state);
     return take;
@@ -142,7 +150,7 @@ size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
 size_t wad_uart_read(wad_uart *u, void *data, size_t n)
 {
     uint8_t *bytes = data;
-    size_t held = ring_count(&u->in), take = n < held ? n : held;
+    size_t held = uart_held(u), take = n < held ? n : held;
     for (size_t i = 0; i < take; i++)
         bytes[i] = u->in.data[(u->in.taken + (uint32_t)i) & u->in.mask];
     wad_port_barrier(); /* the bytes before the count that frees them */
@@ -152,7 +160,7 @@ size_t wad_uart_read(wad_uart *u, void *data, size_t n)
 
 int wad_uart_read_line(wad_uart *u, char *line, size_t room, char end)
 {
-    size_t held = ring_count(&u->in), n = 0;
+    size_t held = uart_held(u), n = 0;
     while (n < held && n + 1u < room &&
            u->in.data[(u->in.taken + (uint32_t)n) & u->in.mask] != (uint8_t)end)
         n++;
@@ -168,12 +176,14 @@ int wad_uart_read_line(wad_uart *u, char *line, size_t room, char end)
 
 void wad_uart_discard(wad_uart *u)
 {
-    u->in.taken = u->in.put;
+    u->in.taken = u->in.taken + uart_held(u);
 }
 
 size_t wad_uart_flush(wad_uart *u)
 {
     uint32_t state = wad_port_irq_save(); /* the handler takes */
+    if (u->dma)
+        u->out.taken = u->out.taken + (uint32_t)uart_style(u)->stop(u, true);
     size_t n = ring_count(&u->out);
     u->out.put = u->out.taken;
     wad_port_irq_restore(state);

@@ -27,7 +27,7 @@ static void listen(const wad_uart *u, bool on)
 }
 
 /* The caller's `done` may begin the next one: this one is no more when it is called. */
-static void finish(wad_uart *u, wad_uart_transfer *t, wad_status st)
+void wadi_uart_finish(wad_uart *u, wad_uart_transfer *t, wad_status st)
 {
     wad_uart_transfer over = *t;
     t->data = 0;
@@ -46,11 +46,26 @@ wad_status wad_uart_send(wad_uart *u, const void *data, size_t n, wad_uart_done 
     uint32_t state = wad_port_irq_save(); /* the handler may serve the other direction meanwhile */
     u->sends = (wad_uart_transfer){
         .data = (uint8_t *)(uintptr_t)data, .n = n, .done = done, .context = context};
+    if (u->dma) {
+        wad_status st = uart_style(u)->send(u);
+        if (st != WAD_OK)
+            u->sends.data = 0;
+        wad_port_irq_restore(state);
+        return st;
+    }
     if (wad_has(R.tx_at)) /* half of the queue is free */
         wad_put(u->block->base, R.tx_at, wadi_ones(R.tx_at) >> 1);
     wad_put(u->block->base, R.tx_ready_irq, 1);
     wad_port_irq_restore(state);
     return WAD_OK;
+}
+
+void wadi_uart_all_given(wad_uart *u)
+{
+    if (wad_has(R.tx_done_irq))
+        wad_put(u->block->base, R.tx_done_irq, 1); /* it asks when the last has left */
+    else
+        wadi_uart_finish(u, &u->sends, WAD_OK);
 }
 
 static void serve_sending(wad_uart *u)
@@ -71,13 +86,10 @@ static void serve_sending(wad_uart *u)
         if (t->at < t->n)
             return;
         wad_put(base, R.tx_ready_irq, 0);
-        if (wad_has(R.tx_done_irq))
-            wad_put(base, R.tx_done_irq, 1); /* it asks when the last has left */
-        else
-            finish(u, t, WAD_OK);
+        wadi_uart_all_given(u);
     } else if (wad_has(R.tx_done_irq) && uart_is(u, R.tx_done)) {
         wad_put(base, R.tx_done_irq, 0);
-        finish(u, t, WAD_OK);
+        wadi_uart_finish(u, t, WAD_OK);
     }
 }
 
@@ -90,16 +102,22 @@ wad_status wad_uart_receive(wad_uart *u, void *data, size_t n, wad_uart_until un
         return WAD_E_ARG;
     if (!u->background || u->in.data || u->receives.data)
         return WAD_E_STATE;
-    if (until == WAD_UNTIL_IDLE && !wad_has(R.idle_irq))
+    if ((until == WAD_UNTIL_IDLE && !wad_has(R.idle_irq)) || (until == WAD_UNTIL_END && u->dma))
         return WAD_E_ABSENT;
     uint32_t state = wad_port_irq_save();
     u->receives = (wad_uart_transfer){
         .data = data, .n = n, .done = done, .context = context, .until = until, .end = end};
     if (until == WAD_UNTIL_IDLE)
         wad_clear(u->block->base, R.idle); /* an old one is not the end of this */
-    listen(u, true);
+    wad_status st = WAD_OK;
+    if (u->dma)
+        st = uart_style(u)->receive(u);
+    else
+        listen(u, true);
+    if (st != WAD_OK)
+        u->receives.data = 0;
     wad_port_irq_restore(state);
-    return WAD_OK;
+    return st;
 }
 
 static void serve_receiving(wad_uart *u)
@@ -121,14 +139,14 @@ static void serve_receiving(wad_uart *u)
         return;
     }
     listen(u, false);
-    finish(u, t, WAD_OK);
+    wadi_uart_finish(u, t, WAD_OK);
 }
 
 void wadi_uart_serve_transfers(wad_uart *u)
 {
-    if (u->receives.data)
+    if (u->receives.data && !u->dma)
         serve_receiving(u);
-    if (u->sends.data)
+    if (u->sends.data && (!u->dma || u->sends.at == u->sends.n))
         serve_sending(u);
 }
 
@@ -137,17 +155,21 @@ void wad_uart_abort(wad_uart *u)
     uintptr_t base = u->block->base;
     uint32_t state = wad_port_irq_save();
     bool sent = u->sends.data != 0, received = u->receives.data != 0;
+    if (u->dma && sent && u->sends.at < u->sends.n)
+        u->sends.at = uart_style(u)->stop(u, true);
+    if (u->dma && received)
+        u->receives.at = uart_style(u)->stop(u, false);
     if (sent) {
         wad_put(base, R.tx_ready_irq, 0);
         if (wad_has(R.tx_done_irq))
             wad_put(base, R.tx_done_irq, 0);
     }
-    if (received)
+    if (received && !u->dma)
         listen(u, false);
     if (sent)
-        finish(u, &u->sends, WAD_E_STATE);
+        wadi_uart_finish(u, &u->sends, WAD_E_STATE);
     if (received)
-        finish(u, &u->receives, WAD_E_STATE);
+        wadi_uart_finish(u, &u->receives, WAD_E_STATE);
     wad_port_irq_restore(state);
 }
 

@@ -20,6 +20,7 @@
 #ifndef WADIUM_ADC_H
 #define WADIUM_ADC_H
 
+#include "dma.h"
 #include "timebase.h"
 #include "timer.h"
 
@@ -38,7 +39,17 @@ typedef struct wad_adc_config {
     uint8_t average;           /**< 2 ** this many conversions are averaged, 0 to 8 */
     uint8_t extra_bits; /**< bits gained by 4 ** this many conversions, 0 to 4, on top of `bits` */
     const wad_timebase *time; /**< for timeouts; NULL: no call that waits for a conversion */
+    wad_dma_port *dma;        /**< scans are moved by DMA; NULL: by interrupt */
 } wad_adc_config;
+
+/** For a configuration: `static wad_dma_port d = WAD_ADC_BY_DMA(&mover, DONE);` with the request
+ * that the chip has for the converter. A scan whose size in bytes is a power of two, and that is
+ * aligned to it, takes one channel, else two. The block converts the channels of a scan by itself,
+ * so there are no more of them than it has slots, and no averages but its own. */
+#define WAD_ADC_BY_DMA(mover_, done_)                                                              \
+    {                                                                                              \
+        .style = &wadi_adc_by_dma, .mover = (mover_), .rx_request = (done_), .owner = "converter"  \
+    }
 
 struct wad_adc_scan;
 
@@ -51,6 +62,7 @@ typedef struct wad_adc {
     uint8_t bits;               /**< read-only: of a result, extra ones included */
     volatile uint32_t overruns; /**< read-only: results that were lost */
     const wad_timebase *time;   /* private from here */
+    wad_dma_port *dma;
     const struct wad_adc_scan *scan;
     volatile size_t at;
     volatile uint8_t slot;
@@ -125,17 +137,27 @@ typedef struct wad_adc_scan {
 } wad_adc_scan;
 
 /**
- * Begins a scan, and its timer. The block's handler must call wad_adc_handle.
+ * Begins a scan, and its timer. The block's handler must call wad_adc_handle; by DMA the mover's is
+ * enough, and the block's counts overruns.
  * @param error_ppm  out, may be NULL: achieved against wanted rate; 0 without a timer
  * WAD_E_ARG: no channels, a size that is no multiple of 2 * n_channels; WAD_E_RANGE: the results
  * take longer than the rate allows; WAD_E_ABSENT: no interrupt, no triggers; WAD_E_STATE: one runs.
  * Nothing has begun then.
  */
 WAD_MUST_CHECK wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *scan, int32_t *error_ppm);
-/** Ends it, and stops its timer. Never blocks; a callback may call it. */
+/** Ends it, and stops its timer. Never blocks, but for an element of DMA; a callback may call it.
+ */
 void wad_adc_end(wad_adc *adc);
 /** The converter's handler. */
 void wad_adc_handle(wad_adc *adc);
+
+/* What moves results instead of the handler. */
+struct wadi_adc_style {
+    wad_status (*open)(wad_adc *adc);
+    wad_status (*begin)(wad_adc *adc, const wad_adc_scan *scan);
+    void (*end)(wad_adc *adc);
+};
+extern const struct wadi_adc_style wadi_adc_by_dma;
 
 /** For somebody else who moves the results: DMA. Where they are read, and how wide. */
 uintptr_t wad_adc_address(const wad_adc *adc);

@@ -18,6 +18,7 @@
 #ifndef WADIUM_DAC_H
 #define WADIUM_DAC_H
 
+#include "dma.h"
 #include "pin.h"
 
 typedef struct wad_dac_stream wad_dac_stream;
@@ -54,10 +55,27 @@ struct wad_dac_stream {
     void (*refill)(void *context, uint16_t *codes, size_t n);
     void *context;
     unsigned priority;
+    wad_dma_port *dma; /**< values are moved by DMA; NULL: by the block's handler */
 };
 
+/** For a stream: `static wad_dma_port d = WAD_DAC_BY_DMA(&mover, EMPTY);` with the request that the
+ * chip has for the converter. Values that are aligned to their size in bytes, a power of two, take
+ * one channel, else two. */
+#define WAD_DAC_BY_DMA(mover_, empty_)                                                             \
+    {                                                                                              \
+        .style = &wadi_dac_by_dma, .mover = (mover_), .tx_request = (empty_), .owner = "wave"      \
+    }
+
+/* What moves values instead of the handler. */
+struct wadi_dac_style {
+    wad_status (*play)(wad_dac *dac);
+    void (*end)(wad_dac *dac);
+};
+extern const struct wadi_dac_style wadi_dac_by_dma;
+
 /** Begins a stream at a trigger, by the number that the chip gives it. The block's handler must
- * call wad_dac_handle. WAD_E_ARG: no values, or an odd number of them with `refill`; WAD_E_ABSENT:
+ * call wad_dac_handle; by DMA the mover's does it. WAD_E_STATE: another owner has the request.
+ * WAD_E_ARG: no values, or an odd number of them with `refill`; WAD_E_ABSENT:
  * the block has no triggers, or no interrupt. Never blocks. */
 WAD_MUST_CHECK wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream,
                                        uint32_t trigger);

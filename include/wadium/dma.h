@@ -167,4 +167,19 @@ WAD_MUST_CHECK wad_status wad_dma_set_sum(wad_dma_mover *mover, uint32_t sum);
 /** The block's handler. */
 void wad_dma_handle(wad_dma_mover *mover);
 
+/**
+ * How a port's driver uses a mover: named in the port's configuration, made by WAD_UART_BY_DMA,
+ * WAD_SPI_BY_DMA, WAD_ADC_BY_DMA, WAD_DAC_BY_DMA. The caller owns it; it must outlive the use. The
+ * mover is open by then, and its handler is there besides the port's.
+ */
+typedef struct wad_dma_port {
+    const void *style; /* private, as all below: the driver's part that is linked only then */
+    wad_dma_mover *mover;
+    uint32_t tx_request, rx_request;
+    const char *owner;
+    wad_dma tx, rx, partner;
+    size_t at;              /* of the transfer under way: where its part began */
+    uint32_t filler, drain; /* what goes out, and where goes what comes, for nobody */
+} wad_dma_port;
+
 #endif

@@ -29,6 +29,7 @@
 
 #include <stddef.h>
 
+#include "dma.h"
 #include "pin.h"
 #include "timebase.h"
 
@@ -43,7 +44,17 @@ typedef struct wad_spi_config {
     bool watch;                  /**< chip select 0 is an input that tells of another controller */
     wad_route watch_select;      /**< its pin */
     const wad_timebase *time;    /**< for timeouts; NULL: no call that waits */
+    wad_dma_port *dma;           /**< jobs in the background are moved by DMA; NULL: by interrupt */
 } wad_spi_config;
+
+/** For a configuration: `static wad_dma_port d = WAD_SPI_BY_DMA(&mover, TX, RX);` with the requests
+ * that the chip has for the port. A job takes two channels, and the core once for each part of it:
+ * frames before `in`, into it, behind it; one part where as many come in as go out. */
+#define WAD_SPI_BY_DMA(mover_, tx_, rx_)                                                           \
+    {                                                                                              \
+        .style = &wadi_spi_by_dma, .mover = (mover_), .tx_request = (tx_), .rx_request = (rx_),    \
+        .owner = "exchange port"                                                                   \
+    }
 
 /** How one device wants to be spoken to. What is left out is 0: mode 0, eight bits, most
  * significant bit first, selected low, by nobody. */
@@ -121,11 +132,21 @@ struct wad_spi {
     wad_spi_job *last;
     volatile size_t sent, total;
     volatile uint8_t stage;
+    wad_dma_port *dma;
     bool is_device, background, serving;
 };
 
+/* What moves frames instead of the handler. */
+struct wadi_spi_style {
+    wad_status (*open)(wad_spi *bus);
+    void (*begin)(wad_spi *bus, wad_spi_job *job); /* its frames; the device is selected */
+    void (*stop)(wad_spi *bus);
+};
+extern const struct wadi_spi_style wadi_spi_by_dma;
+
 /** Brings the block up, as controller or device, and routes its pins. WAD_E_ABSENT: the block has
- * no device role, or cannot watch for another controller; WAD_E_TIMEOUT: it stays in reset; else as
+ * no device role, cannot watch for another controller, or asks no data mover; WAD_E_STATE: a
+ * channel is taken; WAD_E_TIMEOUT: it stays in reset; else as
  * wad_pin_route. Blocks for the reset only. */
 WAD_MUST_CHECK wad_status wad_spi_open(wad_spi *bus, const wad_block *block,
                                        const wad_spi_config *config);

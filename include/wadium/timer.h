@@ -114,6 +114,15 @@ WAD_MUST_CHECK wad_status wad_timer_output(wad_timer *timer, unsigned channel, w
  * Errors as wad_timer_output. Never blocks; a handler may call it. */
 WAD_MUST_CHECK wad_status wad_timer_set_compare(wad_timer *timer, unsigned channel, uint32_t count);
 
+struct wad_dma;
+/** A channel's compare value from memory, the next one at each of the mover's requests (claim `dma`
+ * for the timer's wrap): a pattern of pulses without the core. Where the chip shadows compares each
+ * value is that of the next period. `ring`: again and again. WAD_E_ABSENT: no compare values, or a
+ * lock keeps them; else as wad_dma_start. Never blocks. */
+WAD_MUST_CHECK wad_status wad_timer_play(const wad_timer *timer, unsigned channel,
+                                         struct wad_dma *dma, const uint16_t *counts, size_t n,
+                                         bool ring);
+
 /** Calls `fn` from the timer's handler when the count reaches `count`; as wad_timer_on_wrap. One
  * wad_timer_match a channel. Errors as both. */
 WAD_MUST_CHECK wad_status wad_timer_on_match(wad_timer *timer, wad_timer_match *match,

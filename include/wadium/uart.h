@@ -23,6 +23,7 @@
 #ifndef WADIUM_UART_H
 #define WADIUM_UART_H
 
+#include "dma.h"
 #include "pin.h"
 #include "rate.h"
 #include "timebase.h"
@@ -51,7 +52,17 @@ typedef struct wad_uart_config {
     bool invert_tx, invert_rx; /**< the line rests low */
     bool loop;                 /**< the transmitter feeds the receiver, the pins stay out of it */
     const wad_timebase *time;  /**< for timeouts in microseconds; NULL: no call with one */
+    wad_dma_port *dma;         /**< rings and transfers are moved by DMA; NULL: by interrupt */
 } wad_uart_config;
+
+/** For a configuration: `static wad_dma_port d = WAD_UART_BY_DMA(&mover, TX, RX);` with the
+ * requests that the chip has for the port. A receive ring that is aligned to its size takes one
+ * channel, else two. */
+#define WAD_UART_BY_DMA(mover_, tx_, rx_)                                                          \
+    {                                                                                              \
+        .style = &wadi_uart_by_dma, .mover = (mover_), .tx_request = (tx_), .rx_request = (rx_),   \
+        .owner = "serial port"                                                                     \
+    }
 
 /** What has come since the opening. Each number only grows. */
 typedef struct wad_uart_stats {
@@ -100,9 +111,23 @@ struct wad_uart {
     const wad_timebase *time;      /* private from here */
     wad_ring in, out;
     wad_uart_transfer sends, receives;
+    wad_dma_port *dma;
     uint16_t data_mask;
     bool background; /* the handler serves it */
 };
+
+/* What moves bytes instead of the handler. */
+struct wadi_uart_style {
+    wad_status (*open)(wad_uart *uart);
+    wad_status (*background)(wad_uart *uart);
+    void (*kick)(wad_uart *uart);
+    uint32_t (*put)(const wad_uart *uart); /* bytes that have come into the ring */
+    wad_status (*send)(wad_uart *uart);
+    wad_status (*receive)(wad_uart *uart);
+    size_t (*stop)(wad_uart *uart, bool sending); /* bytes moved until then */
+    void (*serve)(wad_uart *uart);
+};
+extern const struct wadi_uart_style wadi_uart_by_dma;
 
 /**
  * Brings the block up and sets it to the nearest baud there is, 16 samples a bit where that is as
@@ -190,14 +215,15 @@ size_t wad_uart_flush(wad_uart *uart);
 
 /** Begins to send `n` bytes, which must stay where they are until `done` (may be NULL) is called,
  * once the last of them has left the wire, where the block has a flag for that; else has been taken
- * by it. Call wad_uart_background first, without a ring for that direction. WAD_E_ARG: nothing to
+ * by it. Call wad_uart_background first, without a ring for that direction. WAD_E_RANGE: more bytes
+ * than the data mover counts. WAD_E_ARG: nothing to
  * send; WAD_E_STATE: not set up, or one goes on. Never blocks; a `done` may call it. */
 WAD_MUST_CHECK wad_status wad_uart_send(wad_uart *uart, const void *data, size_t n,
                                         wad_uart_done done, void *context);
 
-/** Begins to receive, at most `n` bytes. WAD_E_ABSENT: the block cannot tell an idle line. Else as
- * wad_uart_send. Bytes that come while no reception goes on stay in the block as long as it has
- * room, and are lost, with an overrun counted, when it has not. */
+/** Begins to receive, at most `n` bytes. WAD_E_ABSENT: the block cannot tell an idle line, or a
+ * data mover an `end`. Else as wad_uart_send. Bytes that come while no reception goes on stay in
+ * the block as long as it has room, and are lost, with an overrun counted, when it has not. */
 WAD_MUST_CHECK wad_status wad_uart_receive(wad_uart *uart, void *data, size_t n,
                                            wad_uart_until until, uint8_t end, wad_uart_done done,
                                            void *context);
