@@ -14,10 +14,11 @@ static int show_path(const wad_sheet *sheet, const char *path)
     wad_fieldref ref;
     char *why = NULL;
     if (!strchr(path, '.') || !wad_sheet_resolve(sheet, path, &ref, &why)) {
-        int status = cli_error("%s: %s", sheet->name,
-                               why ? why
-                                   : g_intern_string("name a block, a register as BLOCK.REGISTER, "
-                                                     "'vectors', 'triggers', 'clocks' or 'pins'"));
+        int status =
+            cli_error("%s: %s", sheet->name,
+                      why ? why
+                          : g_intern_string("name a block, a register as BLOCK.REGISTER, "
+                                            "'vectors', 'triggers', 'dma', 'clocks' or 'pins'"));
         g_free(why);
         return status;
     }
@@ -48,6 +49,13 @@ static int show_triggers(const wad_sheet *sheet)
     return CLI_GOOD;
 }
 
+static int show_movers(const wad_sheet *sheet)
+{
+    if (!wad_show_movers(sheet, stdout))
+        printf("%s has no data mover\n", sheet->name);
+    return CLI_GOOD;
+}
+
 static int show_chip(const char *name, const char *what, const char *which, bool json)
 {
     wad_sheet *sheet = cli_read_sheet(name);
@@ -62,6 +70,8 @@ static int show_chip(const char *name, const char *what, const char *which, bool
         wad_show_vectors(sheet, stdout);
     else if (!strcmp(what, "triggers"))
         status = show_triggers(sheet);
+    else if (!strcmp(what, "dma"))
+        status = show_movers(sheet);
     else if (!strcmp(what, "clocks"))
         status = show_clocks(sheet);
     else if (!strcmp(what, "pins"))
@@ -78,16 +88,17 @@ int cli_show(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the whole chip for a machine", NULL}, {0}};
     int status;
-    if (!cli_options(
-            &argc, &argv, "show",
-            "CHIP [BLOCK | BLOCK.REGISTER | vectors | triggers | clocks | pins [BLOCK | PIN]]  or  "
-            "BOARD",
-            "Shows a chip, a block's registers, a register's bits with offsets in bytes "
-            "and words,\nabsolute address and reset value, the interrupt vectors, which "
-            "block can start,\ngate or clock which, the clock tree after reset, which function "
-            "comes out on which pin;\nof a board the wiring "
-            "list.",
-            entries, &status))
+    if (!cli_options(&argc, &argv, "show",
+                     "CHIP [BLOCK | BLOCK.REGISTER | vectors | triggers | dma | clocks | pins "
+                     "[BLOCK | PIN]]  "
+                     "or  BOARD [dma]",
+                     "Shows a chip, a block's registers, a register's bits with offsets in bytes "
+                     "and words,\nabsolute address and reset value, the interrupt vectors, which "
+                     "block can start,\ngate or clock which, who may ask a data mover, the clock "
+                     "tree after reset, which function "
+                     "comes out on which pin;\nof a board the wiring "
+                     "list, or who has which channel of a data mover.",
+                     entries, &status))
         return status;
     bool pins = argc > 2 && !strcmp(argv[2], "pins");
     if (argc < 2 || argc > (pins ? 4 : 3))
@@ -101,7 +112,10 @@ int cli_show(int argc, char **argv)
         return show_chip(argv[1], argc > 2 ? argv[2] : NULL, argc > 3 ? argv[3] : NULL, json);
     if (!board)
         return CLI_USAGE;
-    wad_show_board(board, stdout);
+    if (argc > 2 && !strcmp(argv[2], "dma"))
+        wad_show_claims(board, stdout);
+    else
+        wad_show_board(board, stdout);
     wad_board_free(board);
     return CLI_GOOD;
 }

@@ -17,7 +17,7 @@ typedef struct board_owner {
 typedef struct reader {
     const wadi_source *src;
     board_owner *owner;
-    GArray *parts;
+    GArray *parts, *claims;
 } reader;
 
 /* ---- parts ---- */
@@ -128,6 +128,58 @@ static void parse_chip(reader *r, wadi_cursor *c)
     g_free(path);
 }
 
+/* ---- channels of data movers ---- */
+
+static const wad_trigger *request_named(const wad_instance *mover, const char *name)
+{
+    const wad_role *role = wad_layout_role(mover->layout, "request");
+    return role ? wad_selected_by_name(mover, role->field, name) : NULL;
+}
+
+static void parse_request(reader *r, wadi_cursor *c, wad_claim *claim)
+{
+    wadi_path path;
+    if (!wadi_parse_path(c, NULL, &path))
+        return;
+    const char *name = wadi_path_text(r->src->arena, &path);
+    claim->request = request_named(claim->mover, name);
+    if (claim->request)
+        return;
+    wadi_error(r->src, &path.where, "'%s' does not ask %s: 'wadium show %s dma' lists who does",
+               name, claim->mover->name, r->owner->board.sheet->name);
+    c->failed = true;
+}
+
+/* `dma DMA0 channel 1 for UART0.rx_ready "command line"` */
+static void parse_claim(reader *r, wadi_cursor *c)
+{
+    wad_claim claim = {.where = c->tok->where};
+    const char *name = wadi_need_name(c, "a data mover");
+    claim.mover = name ? wad_sheet_block(r->owner->board.sheet, name) : NULL;
+    const char *kind = claim.mover ? claim.mover->layout->kind : NULL;
+    if (name && (!kind || strcmp(kind, "dma"))) {
+        wadi_error(r->src, &claim.where, "%s has no data mover '%s'", r->owner->board.sheet->name,
+                   name);
+        return;
+    }
+    if (!name || !wadi_need_word(c, "channel"))
+        return;
+    unsigned most = wad_role_count(wad_layout_role(claim.mover->layout, "enable"));
+    wad_where where = c->tok->where;
+    if (c->tok->type != WADI_T_NUMBER || c->tok->number.den != 1 || c->tok->number.num < 0 ||
+        c->tok->number.num >= (int64_t)most) {
+        wadi_error(r->src, &where, "%s has channels 0 to %u", name, most - 1);
+        return;
+    }
+    claim.channel = (unsigned)c->tok->number.num;
+    c->tok++;
+    if (wadi_take_word(c, "for"))
+        parse_request(r, c, &claim);
+    claim.text = c->failed ? NULL : wadi_need_string(c, "what for, in quotes");
+    if (claim.text && wadi_need_end(c))
+        g_array_append_val(r->claims, claim);
+}
+
 static void parse_body(reader *r, const wadi_group *body)
 {
     for (unsigned i = 0; i < body->n; i++) {
@@ -150,8 +202,10 @@ static void parse_body(reader *r, const wadi_group *body)
             parse_part(r, &c, NULL);
         else if (wadi_take_word(&c, "connector"))
             parse_part(r, &c, "connector");
+        else if (wadi_take_word(&c, "dma"))
+            parse_claim(r, &c);
         else
-            wadi_expected(&c, "'summary', 'chip', 'part' or 'connector'");
+            wadi_expected(&c, "'summary', 'chip', 'part', 'connector' or 'dma'");
     }
 }
 
@@ -181,7 +235,8 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
                        .size = size,
                        .arena = owner->arena,
                        .diags = diags};
-    reader r = {&src, owner, g_array_new(FALSE, FALSE, sizeof(wad_part_def))};
+    reader r = {&src, owner, g_array_new(FALSE, FALSE, sizeof(wad_part_def)),
+                g_array_new(FALSE, FALSE, sizeof(wad_claim))};
     owner->board.file = src.name;
     if (wadi_tree_read(&src))
         parse_top(&r);
@@ -189,6 +244,10 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
     owner->board.parts =
         wadi_arena_copy(owner->arena, r.parts->data, r.parts->len, sizeof(wad_part_def));
     g_array_free(r.parts, TRUE);
+    owner->board.n_claims = r.claims->len;
+    owner->board.claims =
+        wadi_arena_copy(owner->arena, r.claims->data, r.claims->len, sizeof(wad_claim));
+    g_array_free(r.claims, TRUE);
     if (wad_diags_errors(diags) == before)
         return &owner->board;
     wad_board_free(&owner->board);

@@ -5,13 +5,6 @@
 
 #include "wadium/host/sheet.h"
 
-/* "CNT0.wrap", "CNT0.match[1]" */
-static char *source_name(const wad_trigger *t)
-{
-    return t->role->indexed ? g_strdup_printf("%s.%s[%u]", t->from->name, t->role->name, t->index)
-                            : g_strdup_printf("%s.%s", t->from->name, t->role->name);
-}
-
 static const wad_role_info *info_of(const wad_instance *b, const char *role)
 {
     int place = wad_kind_role_index(b->layout->kind, role);
@@ -53,7 +46,7 @@ static void show_listener(const wad_instance *b, FILE *out)
     char *selector = wad_fieldref_name(&ref);
     fprintf(out, "%s: %s\n", b->name, b->text ? b->text : "");
     for (unsigned i = 0; i < b->n_triggers; i++) {
-        char *source = source_name(&b->triggers[i]), *text = source_text(&b->triggers[i]);
+        char *source = wad_trigger_name(&b->triggers[i]), *text = source_text(&b->triggers[i]);
         fprintf(out, "  %s = %-3u %-16s %s\n", selector, b->triggers[i].code, source, text);
         g_free(text);
         g_free(source);

@@ -54,10 +54,18 @@ static char *field_label(const wad_fieldref *ref)
                              : g_strdup(ref->field->name);
 }
 
-/* "5", "0x1F40 = 8000", "1 down" */
-static char *value_label(const wad_bitfield *f, uint64_t value)
+/* "5", "0x1F40 = 8000", "1 down", "9 ADC0.done" */
+static char *value_label(const wad_fieldref *ref, uint64_t value)
 {
+    const wad_bitfield *f = ref->field;
     const wad_enumerator *e = wad_bitfield_enum(f, value);
+    const wad_trigger *from = wad_selected(ref->block, f, value);
+    if (from) {
+        char *name = wad_trigger_name(from);
+        char *text = g_strdup_printf("%llu %s", (unsigned long long)value, name);
+        g_free(name);
+        return text;
+    }
     if (e)
         return g_strdup_printf("%llu %s", (unsigned long long)value, e->name);
     if (value > 9)
@@ -134,7 +142,7 @@ static void show_fields(const wad_word *word, bool encoded, FILE *out)
             wad_fieldref ref = element(word, f, k);
             uint64_t mask = wad_fieldref_mask(&ref);
             char bits[24], *label = field_label(&ref),
-                           *value = value_label(f, value_of(word, &ref));
+                           *value = value_label(&ref, value_of(word, &ref));
             if (f->width > 1)
                 snprintf(bits, sizeof bits, "%u:%u", ref.lsb + f->width - 1u, ref.lsb);
             else
@@ -247,7 +255,7 @@ char *wad_word_field(const wad_word *word, unsigned i, wad_fieldref *ref)
             continue;
         }
         *ref = element(word, r->fields[f], i);
-        char *label = field_label(ref), *shown = value_label(ref->field, value_of(word, ref));
+        char *label = field_label(ref), *shown = value_label(ref, value_of(word, ref));
         char *text = g_strdup_printf("%s %s", label, shown);
         g_free(shown);
         g_free(label);
@@ -306,7 +314,8 @@ static unsigned diff_fields(const wad_word *a, const wad_word *b, FILE *out)
             if (value_of(a, &ref) == value_of(b, &ref))
                 continue;
             char *name = wad_fieldref_name(&ref);
-            char *was = value_label(f, value_of(a, &ref)), *is = value_label(f, value_of(b, &ref));
+            char *was = value_label(&ref, value_of(a, &ref)),
+                 *is = value_label(&ref, value_of(b, &ref));
             fprintf(out, "%-24s %-16s -> %s\n", name, was, is);
             g_free(name);
             g_free(was);

@@ -81,12 +81,21 @@ static uint64_t ones(unsigned width)
     return width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << width) - 1;
 }
 
-static char *list_values(const wad_bitfield *f)
+static char *list_values(const wad_fieldref *ref)
 {
+    const wad_bitfield *f = ref->field;
     GString *text = g_string_new(NULL);
     for (unsigned i = 0; i < f->n_enums; i++)
         g_string_append_printf(text, "%s%llu %s", i ? ", " : "",
                                (unsigned long long)f->enums[i].code, f->enums[i].name);
+    for (uint64_t v = 0; f->width <= 8 && v < 1u << f->width; v++) {
+        const wad_trigger *from = wad_selected(ref->block, f, v);
+        char *name = from ? wad_trigger_name(from) : NULL;
+        if (name)
+            g_string_append_printf(text, "%s%llu %s", text->len ? ", " : "", (unsigned long long)v,
+                                   name);
+        g_free(name);
+    }
     return g_string_free(text, FALSE);
 }
 
@@ -98,13 +107,17 @@ static bool find_value(const wad_fieldref *ref, const char *text, uint64_t *valu
             *value = f->enums[i].code;
             return true;
         }
+    const wad_trigger *from = wad_selected_by_name(ref->block, f, text);
+    if (from) {
+        *value = from->code;
+        return true;
+    }
     if (!wad_parse_number(text, value)) {
-        char *values = list_values(f);
-        *why = f->n_enums
-                   ? g_strdup_printf("'%s' has no value '%s': it has %s", f->name, text, values)
-                   : g_strdup_printf("'%s' is no value for '%s', which takes a number of %u "
-                                     "bit%s",
-                                     text, f->name, f->width, f->width == 1 ? "" : "s");
+        char *values = list_values(ref);
+        *why = *values ? g_strdup_printf("'%s' has no value '%s': it has %s", f->name, text, values)
+                       : g_strdup_printf("'%s' is no value for '%s', which takes a number of %u "
+                                         "bit%s",
+                                         text, f->name, f->width, f->width == 1 ? "" : "s");
         g_free(values);
         return false;
     }
@@ -224,7 +237,8 @@ char **wad_word_doubts(const wad_word *word)
                 g_ptr_array_add(list, meaningless(f));
             if (f->not_zero && !value)
                 g_ptr_array_add(list, g_strdup_printf("%s must not be 0", f->name));
-            if (f->n_enums && !wad_bitfield_enum(f, value))
+            if (f->n_enums && !wad_bitfield_enum(f, value) &&
+                !wad_selected(word->ref.block, f, value))
                 g_ptr_array_add(list, g_strdup_printf("%s has no value %llu", f->name,
                                                       (unsigned long long)value));
         }

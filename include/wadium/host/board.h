@@ -31,6 +31,16 @@ typedef struct wad_part_def {
     wad_rational bounce_s;
 } wad_part_def;
 
+/** A channel of a data mover that is somebody's: `dma DMA0 channel 1 for UART0.rx_ready
+ * "commands"`. */
+typedef struct wad_claim {
+    const wad_instance *mover;
+    unsigned channel;
+    const wad_trigger *request; /**< NULL: it waits for none */
+    const char *text;
+    wad_where where;
+} wad_claim;
+
 typedef struct wad_board {
     const char *name;
     const char *summary;
@@ -38,6 +48,8 @@ typedef struct wad_board {
     const wad_sheet *sheet;
     const wad_part_def *parts;
     unsigned n_parts;
+    const wad_claim *claims;
+    unsigned n_claims;
 } wad_board;
 
 /** Reads a board and its chip's sheet. NULL on errors; `diags` says which. */
@@ -48,6 +60,11 @@ void wad_board_free(wad_board *board);
 
 const wad_part_def *wad_board_part(const wad_board *board, const char *name);
 
+/** What contradicts itself: channels or requests of data movers that are given away twice. */
+void wad_board_lint(const wad_board *board, wad_diags *diags);
+
+/** Who has which channel of a data mover. */
+void wad_show_claims(const wad_board *board, FILE *out);
 /** The wiring list, and the same by pin. */
 void wad_show_board(const wad_board *board, FILE *out);
 /** A header that names the board's pins for the drivers: SKERRY_WARN and so on. */

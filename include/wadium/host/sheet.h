@@ -516,6 +516,18 @@ void wad_show_vectors(const wad_sheet *sheet, FILE *out);
 /** For each block that listens to others: what its selector takes, and what a trigger does; how
  * many such blocks there are. */
 unsigned wad_show_triggers(const wad_sheet *sheet, FILE *out);
+/** "CNT0.wrap", "CNT0.match[1]"; g_free. */
+char *wad_trigger_name(const wad_trigger *trigger);
+/** What a value of a block's field selects, where it plays the role `trigger` or `request`; NULL:
+ * nothing by that value, or the field selects nothing. */
+const wad_trigger *wad_selected(const wad_instance *block, const wad_bitfield *field,
+                                uint64_t value);
+/** The same by the source's name. */
+const wad_trigger *wad_selected_by_name(const wad_instance *block, const wad_bitfield *field,
+                                        const char *name);
+/** Of each data mover: its channels, and who may ask it by which number, with the field that lets
+ * the asking out; how many movers. */
+unsigned wad_show_movers(const wad_sheet *sheet, FILE *out);
 /** Which function comes out where: of all pins (`what` NULL), one pin, a port's, or of a block's
  * signals. False: there is no such pin or block. */
 bool wad_show_pins(const wad_sheet *sheet, const char *what, FILE *out);
