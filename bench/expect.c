@@ -306,6 +306,7 @@ static unsigned subject_words(wadi_expect_type type)
     case WADI_EXPECT_NO_FINDINGS:
         return 0;
     case WADI_EXPECT_AWAKE:
+    case WADI_EXPECT_BUS:
     case WADI_EXPECT_CURRENT:
     case WADI_EXPECT_CURRENT_BELOW:
     case WADI_EXPECT_FINDING:
@@ -314,6 +315,9 @@ static unsigned subject_words(wadi_expect_type type)
     case WADI_EXPECT_IRQ_GRID:
     case WADI_EXPECT_IRQ_COUNT:
         return 3;
+    case WADI_EXPECT_ELEMENTS:
+    case WADI_EXPECT_ELEMENT_LATENCY:
+        return 4;
     default:
         return 2;
     }
@@ -337,7 +341,11 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
         e.type = WADI_EXPECT_AWAKE;
         if (wadi_need_word(c, "below"))
             wadi_expect_wanted(c, &e, WAD_UNIT_PART);
-    } else {
+    } else if (wadi_take_word(c, "bus")) {
+        e.type = WADI_EXPECT_BUS;
+        if (wadi_need_word(c, "below"))
+            wadi_expect_wanted(c, &e, WAD_UNIT_PART);
+    } else if (!wadi_parse_mover(b, c, &e)) {
         parse_subject(b, c, &e);
         parse_window(c, &e);
     }
@@ -366,7 +374,7 @@ bool wadi_expect_close(const wadi_expect *e, double value)
     return fabs(value - wanted) <= tol * (1 + 1e-9);
 }
 
-static char *seconds(double s)
+char *wadi_seconds(double s)
 {
     static const char *const units[] = {"s", "ms", "us", "ns", "ps"};
     unsigned i = 0;
@@ -380,8 +388,8 @@ static char *seconds(double s)
 /* "500 ms, all 10 within 83.3 ps" */
 char *wadi_spread(const wad_stats *s)
 {
-    char *mean = seconds(wad_stats_mean(s) / 1e12);
-    char *width = seconds((double)(s->max - s->min) / 1e12);
+    char *mean = wadi_seconds(wad_stats_mean(s) / 1e12);
+    char *width = wadi_seconds((double)(s->max - s->min) / 1e12);
     char *text =
         s->n < 2 ? g_strdup(mean)
         : s->min == s->max
@@ -411,7 +419,8 @@ static wadi_judged judge_grid(const wadi_expect *e, const wadi_grid_meter *g)
     double most = wadi_rat_double(e->within) * 1e12 * (1 + 1e-9);
     bool ok =
         !g->missing && !g->doubled && (double)g->latest <= most && (double)-g->earliest <= most;
-    char *early = seconds((double)-g->earliest / 1e12), *late = seconds((double)g->latest / 1e12);
+    char *early = wadi_seconds((double)-g->earliest / 1e12),
+         *late = wadi_seconds((double)g->latest / 1e12);
     GString *text = g_string_new(NULL);
     g_string_append_printf(text, g->earliest || g->latest ? "%llu, up to " : "all %llu on it",
                            (unsigned long long)g->n);
@@ -420,7 +429,7 @@ static wadi_judged judge_grid(const wadi_expect *e, const wadi_grid_meter *g)
     if (g->latest)
         g_string_append_printf(text, "%s late", late);
     if (g->earliest || g->latest) {
-        char *rms = seconds(floor(wadi_grid_rms(g) + 0.5) / 1e12);
+        char *rms = wadi_seconds(floor(wadi_grid_rms(g) + 0.5) / 1e12);
         g_string_append_printf(text, ", rms %s, drift %.3g ppm", rms, wadi_grid_drift(g) * 1e6);
         g_free(rms);
     }
@@ -438,7 +447,7 @@ static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
     if (e->type == WADI_EXPECT_SAYS) {
         uint64_t ps = wadi_peer_heard(peer, e->says);
         if (ps) {
-            char *when = seconds((double)ps / 1e12);
+            char *when = wadi_seconds((double)ps / 1e12);
             wadi_judged j = {g_strdup_printf("at %s", when), ps <= e->at_ps};
             g_free(when);
             return j;
@@ -514,8 +523,8 @@ static wadi_judged judge_irq(const wadi_gauge *g)
                              (double)g->count == wadi_rat_double(e->wanted)};
     if (!g->count)
         return (wadi_judged){g_strdup("never served"), false};
-    char *max = seconds((double)g->latency.max / 1e12);
-    char *mean = seconds(wad_stats_mean(&g->latency) / 1e12);
+    char *max = wadi_seconds((double)g->latency.max / 1e12);
+    char *mean = wadi_seconds(wad_stats_mean(&g->latency) / 1e12);
     wadi_judged j = {g_strdup_printf("%s at most, mean %s", max, mean),
                      (double)g->latency.max / 1e12 < wadi_rat_double(e->wanted)};
     g_free(max);
@@ -559,6 +568,8 @@ wadi_judged wadi_judge(const wadi_gauge *g, wad_sim *sim, const wad_capture *cap
         return wadi_judge_current(g, sim, run);
     if (g->expect->type >= WADI_EXPECT_TONE && g->expect->type <= WADI_EXPECT_STAYS)
         return wadi_judge_volts(g, capture, run);
+    if (g->expect->type >= WADI_EXPECT_ELEMENTS && g->expect->type <= WADI_EXPECT_BUS)
+        return wadi_judge_mover(g, sim, run);
     if (g->expect->type <= WADI_EXPECT_LEVEL)
         return judge_pin(g);
     if (g->expect->type <= WADI_EXPECT_IRQ_COUNT)

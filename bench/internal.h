@@ -7,6 +7,7 @@
 
 #include "analog.h"
 #include "grid.h"
+#include "movers.h"
 #include "sheet/build.h"
 #include "spi_device.h"
 #include "uart_peer.h"
@@ -15,8 +16,23 @@
 /* What is captured: a pin under a name. */
 typedef struct wadi_probe {
     const char *name;
-    const wad_pin_def *pin;
+    const wad_pin_def *pin;  /* or */
+    wadi_mover_signal mover; /* of a data mover */
 } wadi_probe;
+
+/* Memory that is shown before and after. */
+typedef struct wadi_memory_def {
+    const char *name;
+    uint64_t from_ps, to_ps; /* UINT64_MAX: at the end */
+    wad_where where;
+} wadi_memory_def;
+
+/* The same in a run. */
+typedef struct wadi_memory {
+    wad_memory_shown shown;
+    uint8_t *before, *after;
+    char *why; /* it cannot be shown */
+} wadi_memory;
 
 /* A handler that is captured: high while it runs. */
 typedef struct wadi_irq_probe {
@@ -69,6 +85,9 @@ typedef enum wadi_expect_type {
     WADI_EXPECT_STAYS,
     WADI_EXPECT_CURRENT,
     WADI_EXPECT_CURRENT_BELOW,
+    WADI_EXPECT_ELEMENTS,
+    WADI_EXPECT_ELEMENT_LATENCY,
+    WADI_EXPECT_BUS,
     WADI_EXPECT_NO_FINDINGS,
     WADI_EXPECT_FINDING
 } wadi_expect_type;
@@ -78,6 +97,7 @@ typedef struct wadi_expect {
     wad_where where;
     unsigned probe; /* of a pin */
     unsigned line;  /* of an interrupt; of a serial line's peer, or a device, its number */
+    const wad_instance *mover; /* of its channel `line` */
     const char *says;
     const char *subject;
     wad_rational wanted; /* in base units: Hz, s, share */
@@ -137,6 +157,7 @@ struct wad_bench {
     GArray *probes;         /* wadi_probe */
     GArray *stimuli;        /* wadi_stimulus */
     GArray *expects;        /* wadi_expect */
+    GArray *memories;       /* wadi_memory_def */
     wadi_analog_said analog;
     GPtrArray *point_lists; /* of analog sources, GArray of wad_sample */
 };
@@ -197,6 +218,14 @@ int wadi_bench_volts(const wad_bench *bench, const char *name);
 /** Behind `capture PIN` (NULL: `capture current`); false: it is no analog capture. */
 bool wadi_capture_volts(wad_bench *bench, wadi_cursor *c, const wad_pin_def *pin, const char *name);
 
+/* ---- say_dma.c ---- */
+/** Behind `capture`; false: it names no data mover. */
+bool wadi_say_capture_mover(wad_bench *bench, wadi_cursor *c);
+/** Behind `expect`; false: it names no data mover. */
+bool wadi_parse_mover(wad_bench *bench, wadi_cursor *c, wadi_expect *e);
+/** `memory NAME from T to T`; false: it is something else. */
+bool wadi_say_memory(wad_bench *bench, wadi_cursor *c);
+
 /** The probe of a name, -1 for none. */
 int wadi_bench_probe(const wad_bench *bench, const char *name);
 
@@ -211,6 +240,7 @@ typedef struct wadi_gauge {
     uint64_t count, last_entry;
     const wadi_peer *peer;
     const wadi_bus_set *buses;
+    const wadi_movers *movers;
     wad_level level_then;
     double charge_then; /* coulombs at the window's begin */
 } wadi_gauge;
@@ -226,6 +256,16 @@ bool wadi_expect_within(wadi_cursor *c, wadi_expect *e, wad_unit unit);
 bool wadi_expect_close(const wadi_expect *e, double value);
 /** "500 ms, all 10 within 83.3 ps"; g_free. */
 char *wadi_spread(const wad_stats *s);
+
+/** "1.5 ms"; g_free. */
+char *wadi_seconds(double s);
+
+/* ---- say_dma.c ---- */
+wadi_judged wadi_judge_mover(const wadi_gauge *gauge, wad_sim *sim, const wad_run_result *run);
+/** Memory is looked at, at its times; what came of it; wadi_memory *, freed by _free. */
+GPtrArray *wadi_memories_begin(wad_sim *sim, GArray *defs);
+void wadi_memories_end(wad_sim *sim, GPtrArray *list, GArray *shown, GPtrArray *notes);
+void wadi_memories_free(GPtrArray *list);
 
 /* ---- expect_analog.c ---- */
 void wadi_parse_volts(wadi_cursor *c, wadi_expect *e);

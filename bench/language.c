@@ -140,7 +140,7 @@ static bool say_capture_irq(wad_bench *b, wadi_cursor *c)
 
 static void say_capture(wad_bench *b, wadi_cursor *c)
 {
-    if (say_capture_irq(b, c) ||
+    if (say_capture_irq(b, c) || wadi_say_capture_mover(b, c) ||
         (wadi_take_word(c, "current") && wadi_capture_volts(b, c, NULL, "current")))
         return;
     wad_where where = c->tok->where;
@@ -409,12 +409,14 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_clock(b, &c);
     else if (wadi_take_word(&c, "require"))
         say_require(b, &c);
-    else if (!wadi_say_bus(b, &c) && !wadi_say_serial(b, &c) && !wadi_say_volts(b, &c))
-        wadi_expected(&c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-                          "'clock', 'require', 'load', 'silence', 'run', 'expect', or a serial "
-                          "line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
-                          "'stick', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
-                          "'jumper', 'power', or volts' 'analog', 'supply', 'converter'");
+    else if (!wadi_say_bus(b, &c) && !wadi_say_serial(b, &c) && !wadi_say_volts(b, &c) &&
+             !wadi_say_memory(b, &c))
+        wadi_expected(
+            &c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
+                "'clock', 'require', 'load', 'silence', 'run', 'memory', 'expect', or a "
+                "serial line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
+                "'stick', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
+                "'jumper', 'power', or volts' 'analog', 'supply', 'converter'");
     return !c.failed;
 }
 
@@ -429,6 +431,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->seed = 1;
     b->irq_probes = g_array_new(FALSE, FALSE, sizeof(wadi_irq_probe));
     b->probes = g_array_new(FALSE, FALSE, sizeof(wadi_probe));
+    b->memories = g_array_new(FALSE, FALSE, sizeof(wadi_memory_def));
     b->stimuli = g_array_new(FALSE, FALSE, sizeof(wadi_stimulus));
     b->clock_errors = g_array_new(FALSE, FALSE, sizeof(wadi_clock_error));
     b->peers = g_array_new(FALSE, FALSE, sizeof(wadi_peer_def));
@@ -464,6 +467,7 @@ void wad_bench_free(wad_bench *b)
         return;
     g_array_free(b->irq_probes, TRUE);
     g_array_free(b->probes, TRUE);
+    g_array_free(b->memories, TRUE);
     g_array_free(b->stimuli, TRUE);
     g_array_free(b->expects, TRUE);
     g_array_free(b->clock_errors, TRUE);

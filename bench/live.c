@@ -164,7 +164,8 @@ static void choose_pins(wad_live *l)
     const wad_bench *b = l->bench;
     for (guint i = 0; i < b->probes->len; i++) {
         const wadi_probe *p = &g_array_index(b->probes, wadi_probe, i);
-        show_pin(l, p->name, p->pin, false);
+        if (p->pin)
+            show_pin(l, p->name, p->pin, false);
     }
     for (guint i = 0; i < b->analog.probes->len; i++) {
         const wadi_analog_probe *p = &g_array_index(b->analog.probes, wadi_analog_probe, i);

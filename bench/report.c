@@ -259,6 +259,28 @@ static void add_handlers(JsonBuilder *b, const wad_bench_result *r)
     json_builder_end_array(b);
 }
 
+static void add_movers(JsonBuilder *b, const wad_bench_result *r)
+{
+    uint64_t waited, taken = wad_sim_bus_taken(r->sim, &waited);
+    json_builder_set_member_name(b, "movers");
+    json_builder_begin_array(b);
+    for (unsigned i = 0; i < r->n_movers; i++) {
+        const wad_mover_stats *m = &r->movers[i];
+        json_builder_begin_object(b);
+        text(b, "block", m->block->name);
+        number(b, "channel", m->channel);
+        number(b, "elements", m->elements);
+        number(b, "bytes", m->bytes);
+        number(b, "bursts", m->bursts);
+        number(b, "bus_ps", m->bus_ps);
+        add_stats(b, "latency", &m->latency);
+        json_builder_end_object(b);
+    }
+    json_builder_end_array(b);
+    number(b, "bus_taken_ps", taken);
+    number(b, "core_waited_ps", waited);
+}
+
 static void add_real(JsonBuilder *b, const char *name, double value)
 {
     json_builder_set_member_name(b, name);
@@ -311,6 +333,8 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
     json_builder_end_array(b);
     add_charge(b, r);
     add_handlers(b, r);
+    if (r->n_movers)
+        add_movers(b, r);
     add_findings(b, r->sim);
     add_notes(b, r);
     json_builder_end_object(b);

@@ -36,7 +36,10 @@ typedef struct session {
     GPtrArray *notes;
     wadi_trace_writer *trace;
     wadi_handlers *handlers;
-    wadi_peer **peers; /* one a serial line of the bench */
+    wadi_movers *movers;
+    GPtrArray *memories; /* wadi_memory */
+    GArray *shown;       /* wad_memory_shown */
+    wadi_peer **peers;   /* one a serial line of the bench */
     wadi_bus_set *buses;
     wadi_bridge *bridge;
     wadi_analog_world *analog;
@@ -116,7 +119,10 @@ static void set_up_taps(session *s)
         for (unsigned k = 0; k < s->n_gauges; k++)
             if (s->gauges[k].expect->type <= WADI_EXPECT_LEVEL && s->gauges[k].expect->probe == i)
                 g_ptr_array_add(s->taps[i].gauges, &s->gauges[k]);
-        wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
+        if (p->pin)
+            wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
+        else
+            wadi_movers_listen(s->movers, &p->mover, on_pin, &s->taps[i]);
     }
 }
 
@@ -443,6 +449,24 @@ static void set_up_gauges(session *s)
     }
 }
 
+static void set_up_movers(session *s)
+{
+    s->movers = wadi_movers_new(s->sim);
+    for (unsigned i = 0; i < s->n_gauges; i++)
+        s->gauges[i].movers = s->movers;
+    s->shown = g_array_new(FALSE, FALSE, sizeof(wad_memory_shown));
+    s->memories = wadi_memories_begin(s->sim, s->bench->memories);
+}
+
+static void end_movers(session *s)
+{
+    wad_bench_result *r = &s->result;
+    r->movers = wadi_movers_table(s->movers, &r->n_movers);
+    wadi_memories_end(s->sim, s->memories, s->shown, s->notes);
+    r->memories = (const wad_memory_shown *)(void *)s->shown->data;
+    r->n_memories = s->shown->len;
+}
+
 wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, char **why)
 {
     session *s = g_new0(session, 1);
@@ -461,6 +485,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
         return NULL;
     }
     set_up_gauges(s);
+    set_up_movers(s);
     set_up_taps(s);
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
@@ -499,6 +524,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.handlers = wadi_handlers_table(s->handlers, &s->result.n_handlers);
     wadi_trace_end(s->trace);
     bool kept = end_peers(s);
+    end_movers(s);
     judge(s);
     s->result.passed = s->result.passed && kept;
     add_notes(s);
@@ -516,6 +542,10 @@ void wad_bench_result_free(wad_bench_result *result)
     g_free(s->taps);
     g_free(s->gauges);
     wadi_handlers_free(s->handlers);
+    wadi_movers_free(s->movers);
+    wadi_memories_free(s->memories);
+    if (s->shown)
+        g_array_free(s->shown, TRUE);
     for (unsigned i = 0; s->peers && s->peers[i]; i++)
         wadi_peer_free(s->peers[i]);
     g_free(s->peers);

@@ -4,7 +4,7 @@
 #include "bridge.h"
 
 typedef struct run_flags {
-    gboolean tap, json, handlers, energy, hex, loop;
+    gboolean tap, json, handlers, movers, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
     char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump;
@@ -196,8 +196,11 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
             wad_report_text(r, stdout);
             if (flags->handlers)
                 wad_report_handlers(r, stdout);
+            if (flags->movers)
+                wad_report_movers(r, stdout);
             if (flags->energy)
                 wad_report_charge(r, stdout);
+            wad_report_memories(r, isatty(STDOUT_FILENO), stdout);
         }
         results[done++] = r;
     }
@@ -275,6 +278,8 @@ int cli_run(int argc, char **argv)
          "FILE"},
         {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
+        {"dma", 0, 0, G_OPTION_ARG_NONE, &flags.movers,
+         "also what data movers' channels moved, how fast and how late (JSON always says)", NULL},
         {"handlers", 0, 0, G_OPTION_ARG_NONE, &flags.handlers,
          "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
         {"energy", 0, 0, G_OPTION_ARG_NONE, &flags.energy,

@@ -351,6 +351,8 @@ static void request(wad_model *m, uint32_t code, bool on)
     dma_state *s = m->state;
     const wadi_request *r = wadi_request_of(m, code);
     bool level = r && (r->from->cls->asks & WAD_ROLE_BIT(r->role));
+    if (level || on)
+        wadi_dma_tell_request(m, code, on ? WAD_DMA_ASKED : WAD_DMA_SERVED);
     for (unsigned i = 0; i < s->n && on && !level; i++) {
         dma_channel *c = &s->ch[i];
         if (!c->armed || c->code != code)

@@ -95,6 +95,7 @@ void wadi_dma_on_next(wad_event *e);
 void wadi_dma_kick(wad_model *m);
 bool wadi_dma_is_ready(const wad_model *m, unsigned i);
 void wadi_dma_tell(wad_model *m, unsigned i, wad_dma_what what);
+void wadi_dma_tell_request(wad_model *m, uint32_t code, wad_dma_what what);
 
 /* ---- dma_check.c ---- */
 void wadi_dma_check_begin(wad_model *m, unsigned i);

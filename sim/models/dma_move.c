@@ -66,8 +66,19 @@ void wadi_dma_tell(wad_model *m, unsigned i, wad_dma_what what)
                         .bytes = dma_bytes(m, i),
                         .source = wad_model_get(m, ROLE_source, i),
                         .destination = wad_model_get(m, ROLE_destination, i),
-                        .left = s->ch[i].left};
+                        .left = s->ch[i].left,
+                        .request = s->ch[i].code,
+                        .waits = dma_waits_for(m, &s->ch[i])};
     s->fn(s->ctx, &r);
+}
+
+void wadi_dma_tell_request(wad_model *m, uint32_t code, wad_dma_what what)
+{
+    const dma_state *s = m->state;
+    wad_dma_record r = {
+        .ps = m->sim->now, .block = m->block->inst, .what = what, .request = code, .waits = true};
+    if (s->fn)
+        s->fn(s->ctx, &r);
 }
 
 /* ---- an element ---- */
@@ -91,6 +102,8 @@ static void take_off(wad_model *m, dma_state *s, unsigned i)
     unsigned bytes = dma_bytes(m, i);
     uint32_t from = wad_model_get(m, ROLE_source, i), value;
     s->flying = s->last = i;
+    if (c->came)
+        wadi_dma_tell_request(m, c->code, WAD_DMA_SERVED);
     c->came = false;
     c->going = dma_get(m, ROLE_whole, i) != 0;
     wadi_dma_tell(m, i, WAD_DMA_BEGINS);

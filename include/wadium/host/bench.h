@@ -114,6 +114,27 @@ typedef struct wad_handler_stats {
     uint64_t last_ps;  /* private */
 } wad_handler_stats;
 
+/** One channel of a data mover during a run; times in picoseconds. */
+typedef struct wad_mover_stats {
+    const wad_instance *block;
+    unsigned channel;
+    uint64_t elements, bytes;
+    uint64_t bursts; /**< stretches of elements right behind each other */
+    unsigned armed, ended;
+    uint64_t first_ps, last_ps; /**< when the first and the last element arrived */
+    uint64_t bus_ps;            /**< that its elements had the bus */
+    wad_stats latency;          /**< from a request until its element has arrived */
+    uint64_t begun_ps;          /* private */
+} wad_mover_stats;
+
+/** A variable's bytes at two times. */
+typedef struct wad_memory_shown {
+    const char *name;
+    uint64_t from_ps, to_ps;
+    const uint8_t *before, *after;
+    size_t bytes;
+} wad_memory_shown;
+
 /** One call of a handler. */
 typedef struct wad_handler_span {
     unsigned line;
@@ -143,6 +164,10 @@ typedef struct wad_bench_result {
     unsigned n_spans, lost_spans;  /**< the first half million is kept */
     const wad_sleep_span *sleeps;  /**< by time, as spans */
     unsigned n_sleeps;
+    const wad_mover_stats *movers; /**< channels that were armed, by block and number */
+    unsigned n_movers;
+    const wad_memory_shown *memories; /**< as the bench asked for them */
+    unsigned n_memories;
     unsigned load; /**< percent, as the bench said */
     wad_sim *sim;  /**< as the run left it: findings, registers */
 } wad_bench_result;
@@ -177,6 +202,11 @@ void wad_exploration_clear(wad_exploration *result);
 bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 
 /* ---- reports ---- */
+
+/** What the channels of data movers did: elements, rate, bursts, latency, share of the bus. */
+void wad_report_movers(const wad_bench_result *result, FILE *out);
+/** Memory before and after, what has changed marked: with colour, or by `>`. */
+void wad_report_memories(const wad_bench_result *result, bool colour, FILE *out);
 
 void wad_report_text(const wad_bench_result *result, FILE *out);
 /** How often handlers ran, how late, how long; nothing when none did. */

@@ -161,7 +161,9 @@ typedef enum wad_dma_what {
     WAD_DMA_ARMED,
     WAD_DMA_BEGINS, /**< an element is read, and has the bus */
     WAD_DMA_MOVED,  /**< it is written */
-    WAD_DMA_ENDED   /**< the channel is armed no longer */
+    WAD_DMA_ENDED,  /**< the channel is armed no longer */
+    WAD_DMA_ASKED,  /**< a request came, or its level rose; `channel` means nothing */
+    WAD_DMA_SERVED  /**< its element sets out, or its level fell */
 } wad_dma_what;
 
 typedef struct wad_dma_record {
@@ -172,6 +174,8 @@ typedef struct wad_dma_record {
     unsigned bytes;               /**< of an element */
     uint32_t source, destination; /**< as they stand now */
     uint32_t left;                /**< elements of this round */
+    uint32_t request;             /**< that the channel waits for, or that came */
+    bool waits;                   /**< false: the channel waits for none */
 } wad_dma_record;
 
 /** `fn` hears what all channels do; NULL ends it. */
