@@ -85,10 +85,10 @@ bool wadi_say_capture_mover(wad_bench *b, wadi_cursor *c)
 bool wadi_parse_mover(wad_bench *b, wadi_cursor *c, wadi_expect *e)
 {
     e->mover = mover_at(b, c);
-    if (!e->mover)
+    if (!e->mover || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "channel"))
         return false;
-    c->tok++;
-    if (!wadi_need_word(c, "channel") || !parse_channel(c, e->mover, &e->line))
+    c->tok += 2;
+    if (!parse_channel(c, e->mover, &e->line))
         return true;
     if (wadi_take_word(c, "elements")) {
         e->type = WADI_EXPECT_ELEMENTS;

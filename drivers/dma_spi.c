@@ -86,12 +86,13 @@ static void begin_part(wad_spi *bus, wad_spi_job *job)
         .flags = (uint8_t)(WAD_DMA_SOURCE_STAYS | (takes ? 0 : WAD_DMA_DESTINATION_STAYS)),
         .done = part_over,
         .context = bus};
-    wad_dma_transfer tx = {
-        .source = gives ? (const uint8_t *)job->out + at * bytes : (const void *)&d->filler,
-        .destination = (volatile void *)wad_spi_tx_address(bus),
-        .n = end - at,
-        .bytes = (uint8_t)bytes,
-        .flags = (uint8_t)(WAD_DMA_DESTINATION_STAYS | (gives ? 0 : WAD_DMA_SOURCE_STAYS))};
+    wad_dma_transfer tx = {.source = gives ? (const uint8_t *)job->out + at * bytes
+                                           : (const void *)&d->filler,
+                           .destination = (volatile void *)wad_spi_tx_address(bus),
+                           .n = end - at,
+                           .bytes = (uint8_t)bytes,
+                           .flags = (uint8_t)(WAD_DMA_DESTINATION_STAYS | WAD_DMA_QUIET |
+                                              (gives ? 0 : WAD_DMA_SOURCE_STAYS))};
     d->at = at;
     d->filler = 0xFFFFFFFFu;
     d->drain = 0;

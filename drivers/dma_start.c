@@ -190,6 +190,8 @@ static void begin_halves(wad_dma *d)
 wad_status wad_dma_start(wad_dma *d, const wad_dma_transfer *t)
 {
     unsigned window;
+    if (d->busy && d->t.flags & WAD_DMA_QUIET && !dma_is_armed(d))
+        d->busy = false;
     if (d->busy)
         return WAD_E_STATE;
     wad_status st = wadi_dma_examine(t);
@@ -210,7 +212,7 @@ wad_status wad_dma_start(wad_dma *d, const wad_dma_transfer *t)
         wadi_dma_describe(&d->ring[0], d, t, 0);
         wadi_dma_load(d, &d->ring[0]);
     } else {
-        wadi_dma_set(d, t, wadi_dma_control(d, t, window, -1, true));
+        wadi_dma_set(d, t, wadi_dma_control(d, t, window, -1, !stays(t, WAD_DMA_QUIET)));
     }
     wad_port_irq_restore(state);
     return WAD_OK;

@@ -18,6 +18,7 @@ typedef struct reader {
     const wadi_source *src;
     board_owner *owner;
     GArray *parts, *claims;
+    unsigned errors_before;
 } reader;
 
 /* ---- parts ---- */
@@ -188,7 +189,7 @@ static void parse_body(reader *r, const wadi_group *body)
             parse_chip(r, &c);
     }
     if (!r->owner->sheet) {
-        if (!wad_diags_errors(r->src->diags))
+        if (wad_diags_errors(r->src->diags) == r->errors_before)
             wadi_error(r->src, &body->where, "the board names no chip: chip NAME");
         return;
     }
@@ -236,7 +237,7 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
                        .arena = owner->arena,
                        .diags = diags};
     reader r = {&src, owner, g_array_new(FALSE, FALSE, sizeof(wad_part_def)),
-                g_array_new(FALSE, FALSE, sizeof(wad_claim))};
+                g_array_new(FALSE, FALSE, sizeof(wad_claim)), before};
     owner->board.file = src.name;
     if (wadi_tree_read(&src))
         parse_top(&r);

@@ -21,6 +21,7 @@ typedef struct wadi_block_body {
 
 typedef struct wadi_build {
     const wadi_source *src;
+    unsigned errors_before; /* somebody else's, of the same messages */
     wadi_arena *arena;
     wad_sheet *sheet;
     GHashTable *layouts;    /* name -> const wadi_stmt * */

@@ -251,7 +251,7 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     pass_changes(b, base, body);
     pass_errata_over(b, b->src);
     pass_named(b, body);
-    if (wad_diags_errors(b->src->diags))
+    if (wad_diags_errors(b->src->diags) != b->errors_before)
         return; /* what names a broken register would only repeat the message */
     wadi_finish_blocks(b);
     wadi_finish_clocks(b);
@@ -294,7 +294,7 @@ static void build_all(wadi_build *b)
     }
     if (chip)
         build_chip(b, base, chip);
-    else if (!wad_diags_errors(b->src->diags))
+    else if (wad_diags_errors(b->src->diags) == b->errors_before)
         wadi_error(base, &(wad_where){base->name, 0, 0},
                    "no 'chip NAME { ... }' found: is this a sheet?");
 }
@@ -376,6 +376,7 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
                        .arena = owner->arena,
                        .diags = diags};
     wadi_build b = {.src = &t.src[0],
+                    .errors_before = before,
                     .arena = owner->arena,
                     .sheet = &owner->sheet,
                     .layouts = g_hash_table_new(g_str_hash, g_str_equal),

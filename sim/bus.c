@@ -300,7 +300,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
-    if (__builtin_expect(slot->flags & WADI_SLOT_SPLIT, 0))
+    if (__builtin_expect(slot->flags & WADI_SLOT_SPLIT && !sim->master, 0))
         wadi_split_read(sim, slot);
     uint32_t value = slot->value & slot->readable, before = slot->value;
     if (slot->rc & slot->value) {

@@ -4,7 +4,8 @@
  *
  * BY_SOFTWARE the timer's handler writes each value when it comes to run: as late as what runs
  * before it lets it. Else the timer triggers the converter, and the handler only sees to it that
- * the next value is there: it may be late by all of a period.
+ * the next value is there: it may be late by all of a period. BY_DMA nobody has to: a table of a
+ * whole second is streamed, its halves are made anew while the other one sounds.
  */
 #include <wadium/clock.h>
 #include <wadium/dac.h>
@@ -56,6 +57,38 @@ static wad_status sound(size_t n)
 {
     points = n;
     return wad_timer_on_wrap(&pace, 1, next, NULL);
+}
+#elif defined(BY_DMA)
+#define LONG 1024u /* values: 33 periods of 31 and a bit */
+
+static wad_dma_mover mover;
+static wad_dma_port by_dma = WAD_DAC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_DAC0_EMPTY);
+static _Alignas(2 * LONG) uint16_t table[LONG];
+static size_t phase, points;
+
+void handle_DMA0(void);
+void handle_DMA0(void)
+{
+    wad_dma_handle(&mover);
+}
+
+/* Where the last half ended, the next one goes on. */
+static void fill(void *context, uint16_t *codes, size_t n)
+{
+    (void)context;
+    for (size_t i = 0; i < n; i++) {
+        codes[i] = wave[phase];
+        phase = phase + 1u < points ? phase + 1u : 0u;
+    }
+}
+
+static wad_status sound(size_t n)
+{
+    static wad_dac_stream stream = {.codes = table, .n = LONG, .refill = fill, .dma = &by_dma};
+    points = n;
+    fill(NULL, table, LONG);
+    wad_status st = wad_dma_open(&mover, &corran32_dma0, 1);
+    return st == WAD_OK ? wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) : st;
 }
 #else
 static wad_dac_stream stream = {.codes = wave, .priority = 1};

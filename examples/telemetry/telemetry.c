@@ -2,6 +2,9 @@
 /*
  * Telemetry of the tide gauge: a sentence every second at 115 200 baud, by interrupt, while a
  * command line answers on the same port. commands.c knows the commands.
+ *
+ * BY_DMA nothing but the configuration is another: DMA fills one ring and empties the other, and
+ * the port's handler hears of a line's end only.
  */
 #include <wadium/alarm.h>
 #include <wadium/irq.h>
@@ -18,7 +21,8 @@ static wad_timebase base;
 static wad_alarms alarms;
 static wad_alarm beat;
 static wad_uart link;
-static uint8_t in[128], out[1024];
+static _Alignas(128) uint8_t in[128];
+static uint8_t out[1024];
 static wad_line line;
 static char typed[64];
 static volatile bool due;
@@ -35,6 +39,30 @@ void handle_UART0(void)
 {
     wad_uart_handle(&link);
 }
+
+#ifdef BY_DMA
+static wad_dma_mover mover;
+static wad_dma_port by_dma = WAD_UART_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_UART0_TX_READY,
+                                             CORRAN32_REQUEST_DMA0_UART0_RX_READY);
+
+void handle_DMA0(void);
+void handle_DMA0(void)
+{
+    wad_dma_handle(&mover);
+}
+
+static wad_status open_mover(wad_uart_config *config)
+{
+    config->dma = &by_dma;
+    return wad_dma_open(&mover, &corran32_dma0, 1);
+}
+#else
+static wad_status open_mover(const wad_uart_config *config)
+{
+    (void)config;
+    return WAD_OK;
+}
+#endif
 
 static void tell(void *context)
 {
@@ -66,7 +94,7 @@ static void sentence(void)
 
 int main(void)
 {
-    const wad_uart_config config = {
+    wad_uart_config config = {
         .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
@@ -75,6 +103,8 @@ int main(void)
         st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)
         st = set_rate(1);
+    if (st == WAD_OK)
+        st = open_mover(&config);
     if (st == WAD_OK)
         st = wad_uart_open(&link, &corran32_uart0, &config, NULL);
     if (st == WAD_OK)

@@ -50,7 +50,8 @@ enum {
     WAD_DMA_URGENT = 8,            /**< before channels without this */
     WAD_DMA_SWAP = 16,             /**< bytes of each element change places */
     WAD_DMA_SUM = 32,              /**< elements are added to the block's sum: wad_dma_sum */
-    WAD_DMA_WHOLE = 64             /**< one request moves everything */
+    WAD_DMA_WHOLE = 64,            /**< one request moves everything */
+    WAD_DMA_QUIET = 128 /**< no interrupt at its end, and no `done`: the next start finds out */
 };
 
 typedef struct wad_dma_transfer {
