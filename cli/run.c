@@ -8,7 +8,7 @@ typedef struct run_flags {
     char *terminal, *console, *duration;
     double pace;
     char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump;
-    char *timeline, *histogram, *from, *to;
+    char *timeline, *histogram, *awake, *from, *to;
     char **trace_blocks;
     gint explore, seed, bench;
 } run_flags;
@@ -208,6 +208,10 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         wad_report_tap(results, done, stdout);
     else if (flags->json)
         wad_report_json(results, done, stdout);
+    char *no_picture = NULL;
+    if (flags->awake && !wad_plot_awake(results, done, flags->awake, &no_picture))
+        status = cli_error("%s", no_picture);
+    g_free(no_picture);
     for (unsigned i = 0; i < done; i++) {
         char *why = NULL;
         if (i == 0 && (flags->timeline || flags->histogram) && !draw_handlers(results[i], flags))
@@ -243,7 +247,7 @@ static const char *contradiction(const run_flags *f, unsigned benches)
     if (f->explore < 0)
         return "--explore takes a number of runs";
     if (f->explore && (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay ||
-                       f->dump || f->timeline || f->histogram))
+                       f->dump || f->timeline || f->histogram || f->awake || f->movers))
         return "--explore tells of many runs: look at one of them with --replay, which takes "
                "--vcd, --trace, --tap and --json";
     if (f->terminal && f->console)
@@ -289,6 +293,8 @@ int cli_run(int argc, char **argv)
         {"timeline", 0, 0, G_OPTION_ARG_FILENAME, &flags.timeline,
          "draw when the first bench's handlers waited, ran and were interrupted: .png or .svg",
          "FILE"},
+        {"awake", 0, 0, G_OPTION_ARG_FILENAME, &flags.awake,
+         "draw the share of time that the core was awake in each bench: .png or .svg", "FILE"},
         {"histogram", 0, 0, G_OPTION_ARG_FILENAME, &flags.histogram,
          "draw how late its handlers were and how long they ran", "FILE"},
         {"from", 0, 0, G_OPTION_ARG_STRING, &flags.from, "pictures begin here", "TIME"},
@@ -357,6 +363,7 @@ int cli_run(int argc, char **argv)
     g_free(flags.silence);
     g_free(flags.timeline);
     g_free(flags.histogram);
+    g_free(flags.awake);
     g_free(flags.from);
     g_free(flags.to);
     g_free(flags.trace);

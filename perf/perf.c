@@ -486,7 +486,47 @@ static bool wanted(int argc, char **argv, const char *name)
     return argc == 1;
 }
 
-/* perf [access] [plain] [tick] [uart] [spi] [capture] [sheet] [rate] */
+/* ---- data movers ---- */
+
+/* 512 bytes again and again, in elements of a bus word: their number follows from the bus's time.
+ */
+static void run_mover(const char *chip_name, const char *firmware, unsigned bytes, unsigned cycles,
+                      const char *scheme)
+{
+    char *path = g_strdup_printf(SOURCE_DIR "/chips/%s.sheet", chip_name), *why = NULL;
+    char *file = g_strdup_printf(BUILD_DIR "/firmware/%s.wfw", firmware), text[64];
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_read(path, diags);
+    wad_sim *sim = sheet ? wad_sim_new(sheet, &why) : NULL;
+    if (!sim || !wad_sim_load(sim, file, &why)) {
+        fprintf(stderr, "perf: %s\n", why ? why : "no sheet");
+        exit(2);
+    }
+    double begin = seconds();
+    wad_sim_run(sim, 4 * WAD_PS_PER_S);
+    double took = seconds() - begin;
+    uint64_t waited, taken = wad_sim_bus_taken(sim, &waited);
+    double moved = (double)taken / (125000.0 * cycles) * bytes; /* of 8 MHz */
+    snprintf(text, sizeof text, "%.1f million", moved / took / 1e6);
+    char *what = g_strdup_printf("DMA copy, %s: simulated bytes a second", scheme);
+    figure(what, text, "");
+    snprintf(text, sizeof text, "%.0f ns", took * 1e9 / (moved / bytes));
+    figure("  an element of it", text, "");
+    g_free(what);
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+    wad_diags_free(diags);
+    g_free(file);
+    g_free(path);
+}
+
+static void run_movers(void)
+{
+    run_mover("corran32", "perf_mover_32", 4, 4, "settings in registers, words");
+    run_mover("corran16", "perf_mover_16", 2, 3, "settings in memory, halves");
+}
+
+/* perf [access] [plain] [tick] [uart] [spi] [dma] [capture] [sheet] [rate] */
 int main(int argc, char **argv)
 {
     wad_sheet *sheet = chip();
@@ -501,6 +541,8 @@ int main(int argc, char **argv)
         run_uart(sheet);
     if (wanted(argc, argv, "spi"))
         run_spi(sheet);
+    if (wanted(argc, argv, "dma"))
+        run_movers();
     if (wanted(argc, argv, "capture"))
         run_captures();
     if (wanted(argc, argv, "sheet"))
