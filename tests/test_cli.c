@@ -637,10 +637,10 @@ static void one_bench_of_a_file_is_run(void **state)
     expect_text(second.out, "440 Hz written by the handler\n");
     assert_null(strstr(second.out, "triggered by the timer"));
     done(&second);
-    RUN(third, "run", SOURCE_DIR "/examples/horn/horn.bench", "-d", FIRMWARE_DIR, "--bench", "3");
-    assert_int_equal(third.status, 2);
-    expect_text(third.err, "--bench is the number of one of the file's benches");
-    done(&third);
+    RUN(fourth, "run", SOURCE_DIR "/examples/horn/horn.bench", "-d", FIRMWARE_DIR, "--bench", "4");
+    assert_int_equal(fourth.status, 2);
+    expect_text(fourth.err, "--bench is the number of one of the file's benches");
+    done(&fourth);
 }
 
 static void known_findings_can_be_silenced_and_the_load_stated(void **state)

@@ -564,7 +564,7 @@ static void lines_say_what_has_changed(void **state)
     g_free(out);
     g_free(err);
     assert_int_equal(WADIUM(&out, &err, "watch", HORN, "-d", FIRMWARE_DIR, "-t"), 2);
-    expect_text(err, "the file has 2 benches: say which one with --bench N\n  1  440 Hz from");
+    expect_text(err, "the file has 3 benches: say which one with --bench N\n  1  440 Hz from");
     g_free(out);
     g_free(err);
     assert_int_equal(WADIUM(&out, &err, "watch", HORN, "--bench", "1", "-d", FIRMWARE_DIR), 2);
