@@ -215,7 +215,9 @@ static void show_c(const wad_sheet *sheet, const wad_word *word, bool all, FILE 
                 c_term(chip, layout, &ref, value, terms);
         }
     }
-    char *element_text = r->count ? g_strdup_printf("[%u]", word->ref.reg_index) : g_strdup("");
+    bool apart = r->step != wad_register_bytes(r); /* then the header has a member for each */
+    char *element_text =
+        r->count ? g_strdup_printf(apart ? "%u" : "[%u]", word->ref.reg_index) : g_strdup("");
     fprintf(out, "\nC:  %s_%s->%s%s =\n        %s;\n", chip, word->ref.block->name, r->name,
             element_text, terms->len ? terms->str : "0");
     g_free(element_text);

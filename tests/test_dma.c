@@ -413,6 +413,74 @@ static void where_nothing_is_the_channel_stops(void **state)
     over();
 }
 
+/* Three registers can be read, and the fourth cannot. */
+static int half_way(void)
+{
+    if (!up())
+        return 1;
+    memset(arena, 0xEE, 32);
+    wad_port_write32(CORRAN32_DMA0_BASE, 0x108, 0xA0); /* HOLD, behind FLAGS and STAT */
+    set(0, CORRAN32_DMA0_BASE + 0x100, wad_port_bus_address(arena), 8,
+        EN | SIZE(2) | SSTEP | DSTEP);
+    wad_port_cycles(200);
+    left = get(0, 8);
+    after = flags();
+    return 0;
+}
+
+static void a_bus_error_half_way_leaves_what_was_moved(void **state)
+{
+    (void)state;
+    run_watched(half_way);
+    assert_int_equal(left, 5);
+    assert_int_equal(after, 1 << 16);
+    assert_int_equal(arena[8], 0xA0);
+    assert_int_equal(arena[12], 0xEE);
+    expect_only(WAD_FINDING_DMA_UNMAPPED);
+    over();
+}
+
+/* ---- a port with a memory of frames ---- */
+
+#define F corran32_frames_roles
+
+static _Alignas(4) uint32_t frames[8] = {1, 0x80, 0x55, 0xAA, 0xF0, 0x0F, 0xC3, 0x3C}, back[8];
+static _Alignas(4) uint32_t go_word = 1, fetch_word;
+
+/* Out of memory, begun, and back into memory behind its last frame: four channels, no core. */
+static int fed(void)
+{
+    uintptr_t port = CORRAN32_FRM0_BASE;
+    uint32_t tx = (uint32_t)port + F.tx.off, rx = (uint32_t)port + F.rx.off;
+    if (!up() || !wad_block_up(&corran32_frm0, 1000))
+        return 1;
+    wad_put(port, F.loop, 1);
+    wad_put(port, wad_at(F.first, 0), 0);
+    wad_put(port, wad_at(F.last, 0), 7);
+    wad_put(port, F.controller, 1);
+    wad_put(port, F.enable, 1);
+    fetch_word = EN | SIZE(2) | SSTEP | DSTEP;
+    set(3, rx, wad_port_bus_address(back), 8, 0);
+    set(2, wad_port_bus_address(&fetch_word), CORRAN32_DMA0_BASE + 3 * 0x20 + 12, 1,
+        EN | SIZE(2) | REQ(CORRAN32_REQUEST_DMA0_FRM0_DONE0));
+    set(1, wad_port_bus_address(&go_word), (uint32_t)port + F.start.off, 1, SIZE(2));
+    set(0, wad_port_bus_address(frames), tx, 8, EN | SIZE(2) | SSTEP | DSTEP | CHAIN | NEXT(1));
+    wad_port_cycles(20000);
+    return 0;
+}
+
+static void a_memory_of_frames_is_fed_and_fetched(void **state)
+{
+    (void)state;
+    memset(back, 0, sizeof back);
+    run_watched(fed);
+    assert_memory_equal(back, frames, sizeof frames);
+    assert_string_equal(order, "000000001233333333");
+    for (unsigned i = 0; i < wad_sim_finding_count(sim); i++) /* its pins are not given to it */
+        assert_int_equal(wad_sim_finding(sim, i)->kind, WAD_FINDING_NOT_ROUTED);
+    over();
+}
+
 /* An abort at every access: what is counted as moved is moved, and nothing else. */
 static unsigned pause_cycles;
 
@@ -492,6 +560,8 @@ int main(void)
         cmocka_unit_test(a_timer_moves_one_element_a_period),
         cmocka_unit_test(requests_that_come_too_fast_are_told),
         cmocka_unit_test(where_nothing_is_the_channel_stops),
+        cmocka_unit_test(a_bus_error_half_way_leaves_what_was_moved),
+        cmocka_unit_test(a_memory_of_frames_is_fed_and_fetched),
         cmocka_unit_test(an_abort_in_every_phase_loses_and_doubles_nothing),
         cmocka_unit_test(a_reset_in_the_middle_ends_it),
     };

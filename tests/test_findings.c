@@ -3,7 +3,6 @@
 #include <string.h>
 
 #include "support.h"
-#include "wadium/host/model.h"
 
 static wad_board *board, *board16, *board8;
 
@@ -79,23 +78,6 @@ static const struct {
     {702, &board, "wrong_plain.c"}, {703, &board, "wrong_plain.c"}, {704, &board, "wrong_plain.c"},
     {705, &board, "wrong_plain.c"}, {706, &board, "wrong_plain.c"}};
 
-/* A model that owns 16 bytes at the address written to RELOAD, and never lets go. */
-static void own_written(wad_model *m, const wad_write *w)
-{
-    if (w->wrote && g_str_equal(w->reg->name, "RELOAD")) {
-        wad_model_enabled(m);
-        wad_model_own(m, w->wrote, 16, true);
-    }
-}
-
-static const wad_model_class owner = {.kind = "counter", .written = own_written};
-
-static void prepare(wad_sim *sim, void *number)
-{
-    if (*(const unsigned *)number == 704)
-        assert_true(wad_sim_register(sim, &owner, "CNT3"));
-}
-
 /* What the world does besides, for a mistake that needs it. */
 static const char *world_of(unsigned number)
 {
@@ -156,7 +138,7 @@ static void one_wrong(unsigned number)
     char *firmware = g_strdup_printf("wrong_%u", number), *mark = g_strdup_printf("%u", number);
     const char *const say[] = {"run 300 ms", world_of(number), peer_of(number), sends_of(number),
                                NULL};
-    wad_bench_result *r = test_run_prepared(on, &bench, firmware, say, prepare, &number);
+    wad_bench_result *r = test_run(on, &bench, firmware, say);
     unsigned line = test_marked_line(source, mark);
     assert_true(line > 0);
     check_place(r->sim, number, source, line);

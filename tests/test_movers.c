@@ -45,6 +45,14 @@ static void requests_are_values_by_name(void **state)
         g_free(setting);
         g_free(name);
     }
+    wad_word three = encoded(sheet, "REQ=ADC0.done", &why);
+    char *c = NULL;
+    size_t size;
+    FILE *out = open_memstream(&c, &size);
+    wad_show_encoded(sheet, &three, false, out);
+    fclose(out);
+    assert_non_null(strstr(c, "C:  CORRAN32_DMA0->CTRL3 =\n")); /* as the header has it */
+    free(c);
     encoded(sheet, "REQ=ADC0.dun", &why);
     assert_non_null(strstr(why, "'REQ' has no value 'ADC0.dun': it has 0 none, 1 UART0.rx_ready"));
     g_free(why);

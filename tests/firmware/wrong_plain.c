@@ -45,6 +45,24 @@ static void start_ticks(void)
     WAD_CPU_IRQ_ON();
 }
 
+#if WRONG == 704
+/* A byte each tick: 16 ms for all of them. */
+static void begin_transfer(void)
+{
+    static const uint8_t source[16] = "sixteen of them";
+    CLK->GATE |= CORRAN32_CLOCKS_GATE_DMA0_MASK;
+    CLK->RESET &= ~CORRAN32_CLOCKS_RESET_DMA0_MASK;
+    while (!(CLK->RDONE & CORRAN32_CLOCKS_RDONE_DMA0_MASK)) {
+    }
+    CORRAN32_DMA0->SRC0 = (uint32_t)(uintptr_t)source;
+    CORRAN32_DMA0->DST0 = (uint32_t)(uintptr_t)buffer;
+    CORRAN32_DMA0->COUNT0 = sizeof buffer;
+    CORRAN32_DMA0->CTRL0 = CORRAN32_MOVER_CTRL_EN_MASK | CORRAN32_MOVER_CTRL_SSTEP_MASK |
+                           CORRAN32_MOVER_CTRL_DSTEP_MASK |
+                           CORRAN32_BITS(CORRAN32_MOVER_CTRL_REQ, 11);
+}
+#endif
+
 int main(void)
 {
     start_ticks();
@@ -68,9 +86,12 @@ int main(void)
 #elif WRONG == 703
     ticks = ticks + 5; /* here 703 */
 #elif WRONG == 704
-    CORRAN32_CNT3->RELOAD =
-        (uint32_t)(uintptr_t)buffer; /* the test's model takes it as a transfer */
-    copy = buffer[3];                /* here 704 */
+    begin_transfer();
+#ifdef RIGHT
+    while (!(CORRAN32_DMA0->FLAGS & 1)) {
+    }
+#endif
+    copy = buffer[3]; /* here 704 */
 #elif WRONG == 705
     while (!flag) { /* here 705 */
     }
