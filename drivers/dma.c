@@ -124,11 +124,6 @@ void wad_dma_release(wad_dma *dma)
 
 /* ---- how far ---- */
 
-size_t wad_dma_left(wad_dma *d)
-{
-    return d->busy ? wad_get(dma_base(d), dma_of(R.count, d)) + R.count_plus : 0;
-}
-
 static uint32_t count_of(const wad_dma *d)
 {
     return wad_get(dma_base(d), dma_of(R.count, d)) + R.count_plus;
@@ -187,12 +182,20 @@ uint64_t wad_dma_position(wad_dma *d)
 {
     uint32_t state = wad_port_irq_save();
     uint64_t at = 0;
-    if (d->busy && !(d->t.flags & WAD_DMA_RING))
+    if (d->busy && !d->list && !(d->t.flags & WAD_DMA_RING))
         at = d->t.n - count_of(d);
-    else if (d->busy)
+    else if (d->busy && !d->list)
         at = d->window ? in_window(d) : IN_MEMORY ? in_halves(d) : in_pair(d);
     wad_port_irq_restore(state);
     return at;
+}
+
+size_t wad_dma_left(wad_dma *d)
+{
+    if (!d->busy)
+        return 0;
+    return d->t.flags & WAD_DMA_RING ? d->t.n - (size_t)(wad_dma_position(d) % d->t.n)
+                                     : count_of(d);
 }
 
 /* ---- ends ---- */
@@ -201,6 +204,9 @@ static void finish(wad_dma *d, wad_status st, uint64_t moved)
 {
     wad_dma_transfer t = d->t;
     d->busy = false;
+    if (d->loader)
+        d->loader->loads = false;
+    d->loader = NULL;
     if (t.partner)
         t.partner->leader = NULL;
     if (t.done)
@@ -253,7 +259,7 @@ static void serve(wad_dma *channel)
     wad_dma *d = channel->leader ? channel->leader : channel;
     if (took(channel, R.error)) {
         if (d->busy)
-            finish(d, WAD_E_DATA, d->t.n - count_of(channel));
+            finish(d, WAD_E_DATA, wad_dma_position(d));
         return;
     }
     if (d->window && took(channel, R.half) && d->busy) /* else it means half of a half */
@@ -286,21 +292,30 @@ static wad_status stop(const wad_dma *d)
     return WAD_E_TIMEOUT;
 }
 
+/* Two channels that begin each other: one may have handed on while the other was stopped. */
+static wad_status stop_both(const wad_dma *d, const wad_dma *other)
+{
+    wad_status st = WAD_OK;
+    do {
+        st = stop(other);
+        if (st == WAD_OK)
+            st = stop(d);
+    } while (st == WAD_OK && (dma_is_armed(other) || dma_is_armed(d)));
+    return st;
+}
+
 wad_status wad_dma_abort(wad_dma *d)
 {
     uint32_t state = wad_port_irq_save();
     wad_status st = WAD_OK;
     if (d->busy) {
-        wad_dma *p = d->t.partner;
-        st = stop(d);
-        if (st == WAD_OK && p) {
-            st = stop(p);
-            if (st == WAD_OK && dma_is_armed(d)) /* it had just handed on */
-                st = stop(d);
-        }
+        const wad_dma *other = d->t.partner ? d->t.partner : d->loader;
+        st = other ? stop_both(d, other) : stop(d);
         uint64_t moved = wad_dma_position(d);
         dma_clear(d, R.end);
         dma_clear(d, R.half);
+        if (other)
+            dma_clear(other, R.end);
         finish(d, st == WAD_OK ? WAD_E_STATE : st, moved);
     }
     wad_port_irq_restore(state);

@@ -192,7 +192,7 @@ wad_status wad_dma_start(wad_dma *d, const wad_dma_transfer *t)
     unsigned window;
     if (d->busy && d->t.flags & WAD_DMA_QUIET && !dma_is_armed(d))
         d->busy = false;
-    if (d->busy)
+    if (d->busy || d->loads)
         return WAD_E_STATE;
     wad_status st = wadi_dma_examine(t);
     if (st == WAD_OK)
@@ -317,13 +317,15 @@ static void begin_list(wad_dma *d, wad_dma *loader, const wad_dma_transfer *piec
     uint32_t control = wadi_dma_control(loader, &load, 4, -1, false);
     control |= with(0, R.wrap_destination, 1);
     dma_clear(d, R.end);
+    d->loader = loader;
+    loader->loads = true;
     wadi_dma_set(loader, &load, control);
 }
 
 wad_status wad_dma_list(wad_dma *d, wad_dma *loader, const wad_dma_transfer *pieces,
                         wad_dma_settings *room, size_t n)
 {
-    if (d->busy || (loader && loader->busy))
+    if (d->busy || d->loads || (loader && (loader->busy || loader->loads)))
         return WAD_E_STATE;
     if (!n || !pieces || !room)
         return WAD_E_ARG;

@@ -234,6 +234,7 @@ static void reset(wad_sim *sim)
     sim->resets = 0;
     g_clear_pointer(&sim->fault_story, g_free);
     sim->asleep_ps = 0;
+    sim->bus_taken = sim->bus_waited = 0;
     wadi_charge_reset(sim);
     sim->pc = 0;
     sim->frame = NULL;

@@ -287,6 +287,8 @@ static void an_element_takes_what_the_sheet_says(void **state)
     run_watched(copy_100);
     assert_int_equal(ended - begun, (4 + 100 * 4) * 125000ull);
     assert_int_equal(wad_sim_bus_taken(sim, &waited), 400 * 125000ull);
+    wad_sim_run(sim, 100 * MS); /* another run begins anew */
+    assert_int_equal(wad_sim_bus_taken(sim, &waited), 400 * 125000ull);
     expect_only(0);
     over();
 }

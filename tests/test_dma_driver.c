@@ -351,6 +351,7 @@ static int a_list(void)
         memset(to, 0, sizeof to);
         CHECK(wad_dma_list(&one, &two, pieces, room, 4) == WAD_OK);
         CHECK(wad_dma_list(&one, &two, pieces, room, 4) == WAD_E_STATE);
+        CHECK(wad_dma_copy(&two, to, from, 4, NULL, NULL) == WAD_E_STATE);
         CHECK(over(twice) && said.status == WAD_OK && said.moved == 36);
         CHECK(!memcmp(to, from + 100, 20) && !memcmp(to + 20, from, 20));
         CHECK(!memcmp(to + 40, from + 50, 6) && !to[46]);
@@ -366,6 +367,52 @@ static void a_list_goes_through_without_the_core(void **state)
     said.n = 0;
     run(a_list);
     expect_only(0);
+}
+
+/* A list that is aborted behind every few cycles: nothing moves any more, also where the settings
+ * of the next piece were on their way. */
+static unsigned cut_after;
+
+static int cut_list(void)
+{
+    wad_dma_transfer pieces[4];
+    for (unsigned i = 0; i < 4; i++)
+        pieces[i] = (wad_dma_transfer){.source = from + i * 8,
+                                       .destination = to + i * 8,
+                                       .n = 4,
+                                       .bytes = 2,
+                                       .done = i == 3 ? on_done : NULL};
+    open_mover();
+    memset(to, 0, sizeof to);
+    CHECK(wad_dma_claim(&mover, &one, WAD_DMA_AT_ONCE, "pieces") == WAD_OK);
+    CHECK(wad_dma_claim(&mover, &two, WAD_DMA_AT_ONCE, "their settings") == WAD_OK);
+    CHECK(wad_dma_list(&one, &two, pieces, room, 4) == WAD_OK);
+    wad_port_cycles(cut_after);
+    CHECK(wad_dma_abort(&one) == WAD_OK);
+    uint8_t then[32];
+    memcpy(then, to, sizeof then);
+    wad_port_cycles(500);
+    CHECK(!memcmp(then, to, sizeof then));
+    CHECK(said.n == 1);
+    CHECK(said.status == WAD_E_STATE || (said.status == WAD_OK && !memcmp(to, from, 32)));
+    /* and all of it is free for the next one */
+    CHECK(wad_dma_copy(&one, to, from, 64, on_done, NULL) == WAD_OK && over(2));
+    return 0;
+}
+
+static void an_aborted_list_stays_aborted(void **state)
+{
+    unsigned ended = 0, cut = 0;
+    (void)state;
+    for (cut_after = 1; cut_after < 200; cut_after += 3) {
+        said.n = 0;
+        said.status = WAD_E_ARG;
+        run(cut_list);
+        expect_only(0);
+        cut++;
+        ended += cut_after > 150;
+    }
+    assert_true(cut > 60 && ended > 10);
 }
 
 /* ---- ends ---- */
@@ -477,6 +524,7 @@ int main(void)
         cmocka_unit_test(a_second_start_is_one_register),
         cmocka_unit_test(a_ring_says_where_it_is_at_any_moment),
         cmocka_unit_test(a_list_goes_through_without_the_core),
+        cmocka_unit_test(an_aborted_list_stays_aborted),
         cmocka_unit_test(pauses_aborts_and_errors_are_told_once),
         cmocka_unit_test(a_callback_begins_the_next),
         cmocka_unit_test(bytes_are_swapped_and_summed),

@@ -81,12 +81,12 @@ typedef struct wad_dma {
     uint8_t channel;      /**< read-only */
     volatile bool busy;   /**< read-only: a transfer is under way */
     wad_dma_transfer t;   /* private from here */
-    struct wad_dma *next, *leader;
+    struct wad_dma *next, *leader, *loader;
     volatile uint32_t rounds;
     uint32_t first; /* elements of the first half, of a ring of two channels */
     uint32_t fill;
     wad_dma_settings ring[2];
-    bool window, list;
+    bool window, list, loads;
 } wad_dma;
 
 /** Brings the block up: clock, reset, its interrupt. Its handler must call wad_dma_handle. Blocks
@@ -156,10 +156,12 @@ wad_status wad_dma_abort(wad_dma *dma);
  * blocks. */
 WAD_MUST_CHECK wad_status wad_dma_pause(wad_dma *dma, bool on);
 
-/** Elements that are left of this round. Never blocks; a handler may call it. */
+/** Elements that are left of this round, of a list those of the piece under way. Never blocks; a
+ * handler may call it. */
 size_t wad_dma_left(wad_dma *dma);
 /** Elements moved since the start, rounds of a ring included; right also while it moves, and while
- * its handler is late by less than half a round. Never blocks; a handler may call it. */
+ * its handler is late by less than half a round. Of a list 0, until its end. Never blocks; a
+ * handler may call it. */
 uint64_t wad_dma_position(wad_dma *dma);
 /** The block's running sum, and its new beginning. WAD_E_ABSENT: it has none. */
 WAD_MUST_CHECK wad_status wad_dma_sum(wad_dma_mover *mover, uint32_t *sum);
