@@ -203,8 +203,8 @@ bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 
 /* ---- reports ---- */
 
-/** How much of the time the core was awake, and data movers had the bus, in each of several benches:
- * .png or .svg. False: `why` (g_free). */
+/** How much of the time the core was awake, and data movers had the bus, in each of several
+ * benches: .png or .svg. False: `why` (g_free). */
 bool wad_plot_awake(wad_bench_result *const *results, unsigned n, const char *path, char **why);
 /** What the channels of data movers did: elements, rate, bursts, latency, share of the bus. */
 void wad_report_movers(const wad_bench_result *result, FILE *out);
