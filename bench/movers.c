@@ -79,37 +79,37 @@ static void tell(wadi_movers *m, const wad_dma_record *r, bool request, unsigned
     }
 }
 
+static void on_channel(wadi_movers *m, const wad_dma_record *r)
+{
+    wad_mover_stats *s = stats_of(m, r);
+    if (r->what == WAD_DMA_ARMED) {
+        s->armed++;
+        return;
+    }
+    if (r->what == WAD_DMA_BEGINS)
+        s->begun_ps = r->ps;
+    else if (r->what == WAD_DMA_MOVED)
+        moved(m, s, r);
+    else
+        s->ended++;
+    tell(m, r, false, r->channel, r->what == WAD_DMA_BEGINS ? WAD_HIGH : WAD_LOW);
+}
+
+static void on_request(wadi_movers *m, const wad_dma_record *r)
+{
+    asking *a = asking_of(m, r);
+    a->stands = r->what == WAD_DMA_ASKED;
+    if (a->stands && !a->ps)
+        a->ps = r->ps;
+    tell(m, r, true, r->request, a->stands ? WAD_HIGH : WAD_LOW);
+}
+
 static void on_dma(void *ctx, const wad_dma_record *r)
 {
-    wadi_movers *m = ctx;
-    wad_mover_stats *s = r->what >= WAD_DMA_ASKED ? NULL : stats_of(m, r);
-    asking *a = s ? NULL : asking_of(m, r);
-    switch (r->what) {
-    case WAD_DMA_ARMED:
-        s->armed++;
-        break;
-    case WAD_DMA_BEGINS:
-        s->begun_ps = r->ps;
-        tell(m, r, false, r->channel, WAD_HIGH);
-        break;
-    case WAD_DMA_MOVED:
-        moved(m, s, r);
-        tell(m, r, false, r->channel, WAD_LOW);
-        break;
-    case WAD_DMA_ENDED:
-        s->ended++;
-        tell(m, r, false, r->channel, WAD_LOW);
-        break;
-    case WAD_DMA_ASKED:
-        a->ps = a->ps ? a->ps : r->ps;
-        a->stands = true;
-        tell(m, r, true, r->request, WAD_HIGH);
-        break;
-    case WAD_DMA_SERVED:
-        a->stands = false;
-        tell(m, r, true, r->request, WAD_LOW);
-        break;
-    }
+    if (r->what >= WAD_DMA_ASKED)
+        on_request(ctx, r);
+    else
+        on_channel(ctx, r);
 }
 
 wadi_movers *wadi_movers_new(wad_sim *sim)

@@ -329,7 +329,8 @@ wad_status wad_dma_list(wad_dma *d, wad_dma *loader, const wad_dma_transfer *pie
         return WAD_E_STATE;
     if (!n || !pieces || !room)
         return WAD_E_ARG;
-    if (IN_MEMORY ? loader != NULL : !loader || !can_be_loaded(dma_base(d)))
+    const bool in_memory = IN_MEMORY;
+    if (in_memory ? loader != NULL : !loader || !can_be_loaded(dma_base(d)))
         return WAD_E_ABSENT;
     size_t elements = 0;
     for (size_t i = 0; i < n; i++) {
@@ -342,7 +343,7 @@ wad_status wad_dma_list(wad_dma *d, wad_dma *loader, const wad_dma_transfer *pie
     d->t = pieces[n - 1u];
     d->t.n = elements;
     d->list = d->busy = true;
-    if (IN_MEMORY) {
+    if (in_memory) {
         for (size_t i = 0; i < n; i++)
             wadi_dma_describe(&room[i], d, &pieces[i],
                               i + 1u < n ? wad_port_bus_address(&room[i + 1u]) : 0);
