@@ -134,32 +134,33 @@ static bool has_ended(const wad_dma *d)
     return wad_get(dma_base(d), dma_of(R.end, d)) != 0;
 }
 
-/* In a window: the end's flag says whether the handler has counted the round. */
-static uint64_t in_window(const wad_dma *d)
+/* What is left, and whether its end's flag stood then: the handler has not counted that one yet. */
+static uint32_t settled_left(const wad_dma *d, bool *ended)
 {
-    bool ended, again = has_ended(d);
+    bool again = has_ended(d);
     uint32_t left;
     do {
-        ended = again;
+        *ended = again;
         left = count_of(d);
         again = has_ended(d);
-    } while (again != ended);
+    } while (again != *ended);
+    return left;
+}
+
+static uint64_t in_window(const wad_dma *d)
+{
+    bool ended;
+    uint32_t left = settled_left(d, &ended);
     return (uint64_t)(d->rounds + ended) * d->t.n + d->t.n - left;
 }
 
 /* One half each: `rounds` counts halves. */
 static uint64_t in_halves(const wad_dma *d)
 {
-    bool ended, again = has_ended(d);
-    uint32_t left;
-    do {
-        ended = again;
-        left = count_of(d);
-        again = has_ended(d);
-    } while (again != ended);
-    uint32_t halves = d->rounds + ended;
-    uint32_t before = halves % 2u ? d->first : 0,
-             size = halves % 2u ? (uint32_t)d->t.n - d->first : d->first;
+    bool ended;
+    uint32_t left = settled_left(d, &ended), halves = d->rounds + ended;
+    uint32_t before = halves % 2u ? d->first : 0;
+    uint32_t size = halves % 2u ? (uint32_t)d->t.n - d->first : d->first;
     return (uint64_t)(halves / 2u) * d->t.n + before + size - left;
 }
 

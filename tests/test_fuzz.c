@@ -188,6 +188,8 @@ static void damaged_benches(void **state)
     fuzz("examples/lamp/lamp.bench", rounds(150), 34, read_bench);
     fuzz("examples/selftest/selftest.bench", rounds(150), 39, read_bench);
     fuzz("examples/echo/echo.bench", rounds(150), 40, read_bench);
+    fuzz("examples/sampled/sampled.bench", rounds(150), 43, read_bench);
+    fuzz("examples/table/table.bench", rounds(150), 44, read_bench);
     fuzz("examples/thermometer/thermometer.bench", rounds(150), 41, read_bench);
     fuzz("examples/tide-log/tide_log.bench", rounds(150), 42, read_bench);
 }
