@@ -186,7 +186,7 @@ uint64_t wad_dma_position(wad_dma *d)
     if (d->busy && !d->list && !(d->t.flags & WAD_DMA_RING))
         at = d->t.n - count_of(d);
     else if (d->busy && !d->list)
-        at = d->window ? in_window(d) : IN_MEMORY ? in_halves(d) : in_pair(d);
+        at = d->window ? in_window(d) : d->t.partner ? in_pair(d) : in_halves(d);
     wad_port_irq_restore(state);
     return at;
 }
