@@ -147,25 +147,28 @@ static uint32_t settled_left(const wad_dma *d, bool *ended)
     return left;
 }
 
-static uint64_t in_window(const wad_dma *d)
+/* Whole rounds of a ring, and elements of this one. */
+typedef struct place {
+    uint32_t rounds, at;
+} place;
+
+static place in_window(const wad_dma *d)
 {
     bool ended;
     uint32_t left = settled_left(d, &ended);
-    return (uint64_t)(d->rounds + ended) * d->t.n + d->t.n - left;
+    return (place){d->rounds + ended, (uint32_t)d->t.n - left};
 }
 
 /* One half each: `rounds` counts halves. */
-static uint64_t in_halves(const wad_dma *d)
+static place in_halves(const wad_dma *d)
 {
     bool ended;
     uint32_t left = settled_left(d, &ended), halves = d->rounds + ended;
-    uint32_t before = halves % 2u ? d->first : 0;
-    uint32_t size = halves % 2u ? (uint32_t)d->t.n - d->first : d->first;
-    return (uint64_t)(halves / 2u) * d->t.n + before + size - left;
+    return (place){halves / 2u, (halves % 2u ? (uint32_t)d->t.n : d->first) - left};
 }
 
 /* Two channels, one half each: the first one's count stands at 0 while the second one works. */
-static uint64_t in_pair(const wad_dma *d)
+static place in_pair(const wad_dma *d)
 {
     const wad_dma *p = d->t.partner;
     uint32_t left, behind, again = count_of(d);
@@ -176,27 +179,32 @@ static uint64_t in_pair(const wad_dma *d)
         behind = count_of(p);
         again = count_of(d);
     } while ((again != 0) != (left != 0));
-    return (uint64_t)(d->rounds + ended) * d->t.n + (left ? d->first - left : d->t.n - behind);
+    return (place){d->rounds + ended, left ? d->first - left : (uint32_t)d->t.n - behind};
+}
+
+static place place_of(const wad_dma *d)
+{
+    if (!(d->t.flags & WAD_DMA_RING))
+        return (place){0, (uint32_t)d->t.n - count_of(d)};
+    return d->window ? in_window(d) : d->t.partner ? in_pair(d) : in_halves(d);
 }
 
 uint64_t wad_dma_position(wad_dma *d)
 {
     uint32_t state = wad_port_irq_save();
-    uint64_t at = 0;
-    if (d->busy && !d->list && !(d->t.flags & WAD_DMA_RING))
-        at = d->t.n - count_of(d);
-    else if (d->busy && !d->list)
-        at = d->window ? in_window(d) : d->t.partner ? in_pair(d) : in_halves(d);
+    place now = {0, 0};
+    if (d->busy && !d->list)
+        now = place_of(d);
     wad_port_irq_restore(state);
-    return at;
+    return (uint64_t)now.rounds * d->t.n + now.at;
 }
 
 size_t wad_dma_left(wad_dma *d)
 {
-    if (!d->busy)
-        return 0;
-    return d->t.flags & WAD_DMA_RING ? d->t.n - (size_t)(wad_dma_position(d) % d->t.n)
-                                     : count_of(d);
+    uint32_t state = wad_port_irq_save();
+    size_t left = !d->busy ? 0 : d->list ? count_of(d) : d->t.n - place_of(d).at;
+    wad_port_irq_restore(state);
+    return left;
 }
 
 /* ---- ends ---- */
@@ -250,7 +258,7 @@ static void ring_over(wad_dma *d, wad_dma *channel)
     }
 }
 
-static bool took(const wad_dma *d, wad_field f)
+WADI_INLINE bool took(const wad_dma *d, wad_field f)
 {
     return wad_has(f) && wad_take(dma_base(d), dma_of(f, d));
 }

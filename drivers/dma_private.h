@@ -20,12 +20,13 @@ static inline uintptr_t dma_base(const wad_dma *d)
     return d->mover->block->base;
 }
 
-static inline wad_field dma_of(wad_field f, const wad_dma *d)
+WADI_INLINE wad_field dma_of(wad_field f, const wad_dma *d)
 {
     return wad_at(f, d->channel);
 }
 
-static inline void dma_clear(const wad_dma *d, wad_field f)
+/* Inlined, as all that takes a field: only then it folds. */
+WADI_INLINE void dma_clear(const wad_dma *d, wad_field f)
 {
     if (wad_has(f))
         wad_clear(dma_base(d), dma_of(f, d));

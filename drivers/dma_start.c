@@ -34,21 +34,16 @@ static size_t most(void)
 
 wad_status wadi_dma_examine(const wad_dma_transfer *t)
 {
-    const struct {
-        uint8_t flag;
-        wad_field needs;
-    } wishes[] = {{WAD_DMA_SWAP, R.swap},
-                  {WAD_DMA_SUM, R.sum_on},
-                  {WAD_DMA_URGENT, R.urgent},
-                  {WAD_DMA_WHOLE, R.whole}};
     if (!t->n || (t->bytes != 1u && t->bytes != 2u && t->bytes != 4u) ||
         !is_reached(t->source, t->bytes) || !is_reached(t->destination, t->bytes))
         return WAD_E_ARG;
     if (t->n > most() || log2_of(t->bytes) > wadi_ones(R.size) || t->bytes > R.source.size)
         return WAD_E_RANGE;
-    for (unsigned i = 0; i < sizeof wishes / sizeof wishes[0]; i++)
-        if (stays(t, wishes[i].flag) && !wad_has(wishes[i].needs))
-            return WAD_E_ABSENT;
+    if ((stays(t, WAD_DMA_SWAP) && !wad_has(R.swap)) ||
+        (stays(t, WAD_DMA_SUM) && !wad_has(R.sum_on)) ||
+        (stays(t, WAD_DMA_URGENT) && !wad_has(R.urgent)) ||
+        (stays(t, WAD_DMA_WHOLE) && !wad_has(R.whole)))
+        return WAD_E_ABSENT;
     return WAD_OK;
 }
 
@@ -82,7 +77,7 @@ static wad_status examine_ring(const wad_dma_transfer *t, unsigned *window)
 
 /* ---- settings ---- */
 
-static uint32_t with(uint32_t word, wad_field f, uint32_t value)
+WADI_INLINE uint32_t with(uint32_t word, wad_field f, uint32_t value)
 {
     if (!wad_has(f) || f.off != R.size.off)
         return word;
@@ -260,7 +255,7 @@ wad_status wad_dma_fill(wad_dma *d, void *to, uint8_t value, size_t bytes, wad_d
 
 /* ---- once more ---- */
 
-static wad_status again(wad_dma *d, wad_field view, uint32_t value)
+WADI_INLINE wad_status again(wad_dma *d, wad_field view, uint32_t value)
 {
     if (d->busy || !d->t.n || d->t.flags & WAD_DMA_RING || d->list)
         return WAD_E_STATE;

@@ -10,14 +10,14 @@
 
 #if defined(WAD_UART_TABLE) && defined(WAD_DMA_TABLE)
 
-static void ask(const wad_uart *u, wad_field enable, bool on)
+WADI_INLINE void ask(const wad_uart *u, wad_field enable, bool on)
 {
     uint32_t state = wad_port_irq_save(); /* both directions share a register */
     wad_put(u->block->base, enable, on);
     wad_port_irq_restore(state);
 }
 
-static volatile void *data_register(const wad_uart *u, wad_field f)
+WADI_INLINE volatile void *data_register(const wad_uart *u, wad_field f)
 {
     return (volatile void *)(u->block->base + f.off);
 }
@@ -211,7 +211,7 @@ static size_t stop(wad_uart *u, bool sending)
 
 /* ---- the handler ---- */
 
-static void count_one(wad_uart *u, wad_field flag, volatile uint32_t *count)
+WADI_INLINE void count_one(wad_uart *u, wad_field flag, volatile uint32_t *count)
 {
     if (!clears_by_hand(flag) || !wad_take(u->block->base, flag))
         return;
