@@ -76,14 +76,20 @@ size_t wadi_type_elements(Dwarf_Die *array)
 
 static bool address_of(Dwarf_Die *die, uintptr_t *address)
 {
-    Dwarf_Attribute attr;
+    Dwarf_Attribute attr, indirect;
     Dwarf_Op *ops;
+    Dwarf_Addr at;
     size_t n;
-    if (dwarf_getlocation(dwarf_attr(die, DW_AT_location, &attr), &ops, &n) || n != 1 ||
-        ops[0].atom != DW_OP_addr)
+    if (dwarf_getlocation(dwarf_attr(die, DW_AT_location, &attr), &ops, &n) || n != 1)
         return false;
+    if (ops[0].atom == DW_OP_addrx) { /* clang's: its place in a list of addresses */
+        if (dwarf_getlocation_attr(&attr, &ops[0], &indirect) || dwarf_formaddr(&indirect, &at))
+            return false;
+        *address = at;
+        return true;
+    }
     *address = ops[0].number;
-    return true;
+    return ops[0].atom == DW_OP_addr;
 }
 
 static void add_variable(wadi_variables *all, Dwarf_Die *die, const char *function)
