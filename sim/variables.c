@@ -312,6 +312,9 @@ void wadi_type_place(Dwarf_Die *die, wad_variable *v)
     v->address = (const char *)v->address + wadi_type_number(die, DW_AT_data_member_location, 0);
     v->bits = (unsigned)wadi_type_number(die, DW_AT_bit_size, 0);
     v->bit = (unsigned)wadi_type_number(die, DW_AT_data_bit_offset, 0);
+    if (dwarf_hasattr_integrate(die, DW_AT_bit_offset)) /* clang's: from the unit's highest bit */
+        v->bit = (unsigned)(8 * wadi_type_number(die, DW_AT_byte_size, v->bytes)) - v->bits -
+                 (unsigned)wadi_type_number(die, DW_AT_bit_offset, 0);
     v->address = (const char *)v->address + v->bit / 8;
     v->bit %= 8;
 }

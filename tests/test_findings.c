@@ -57,7 +57,8 @@ static bool follows(unsigned kind, unsigned from)
            (from == 802 && (kind == 803 || kind == 810)) || (from == 809 && kind == 801) ||
            (from == 912 && kind == 904) || (from == 810 && (kind == 802 || kind == 803)) ||
            ((from == 1212 || from == 1215) && kind == 1006) ||
-           (from >= 1202 && from <= 1204 && kind == 1221) || (from == 705 && kind == 701);
+           (((from >= 1202 && from <= 1204) || from == 1217) && kind == 1221) ||
+           (from == 705 && kind == 701);
 }
 
 /* Some mistakes need a chip that has what can be got wrong. */
