@@ -243,14 +243,15 @@ static void a_second_start_is_one_register(void **state)
 
 static uint32_t source;
 static _Alignas(64) uint32_t ring[20];
-static unsigned n_halves;
+static unsigned n_halves, ring_size;
 static bool in_turn;
 static uint64_t truth; /* elements moved, as the simulator counts them */
 
 static void on_half(void *context, unsigned half)
 {
     (void)context;
-    in_turn = in_turn && half == n_halves % 2;
+    in_turn = in_turn && half == n_halves % 2 &&
+              truth % ring_size == (half ? 0 : (ring_size + 1) / 2); /* an element takes 50 us */
     n_halves++;
 }
 
@@ -259,8 +260,6 @@ static void on_moved(void *ctx, const wad_dma_record *r)
     (void)ctx;
     truth += r->what == WAD_DMA_MOVED;
 }
-
-static unsigned ring_size;
 
 /* Looked at all the time, from one element to the next and from round to round. */
 static int ring_goes_round(void)
