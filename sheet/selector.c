@@ -47,3 +47,15 @@ const wad_trigger *wad_selected_by_name(const wad_instance *block, const wad_bit
     }
     return found;
 }
+
+const wad_role *wad_request_enable(const wad_trigger *request)
+{
+    static const struct {
+        const char *flag, *enable;
+    } pairs[] = {
+        {"rx_ready", "rx_dma"}, {"tx_ready", "tx_dma"}, {"done", "dma_on"}, {"empty", "dma_on"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++)
+        if (!strcmp(request->role->name, pairs[i].flag))
+            return wad_layout_role(request->from->layout, pairs[i].enable);
+    return NULL;
+}

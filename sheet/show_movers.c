@@ -13,20 +13,11 @@ static bool is_mover(const wad_instance *b)
 /* The field of the asking block that lets its requests out. */
 static char *enable_of(const wad_trigger *t)
 {
-    static const struct {
-        const char *flag, *enable;
-    } pairs[] = {
-        {"rx_ready", "rx_dma"}, {"tx_ready", "tx_dma"}, {"done", "dma_on"}, {"empty", "dma_on"}};
-    for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++) {
-        const wad_role *r = strcmp(t->role->name, pairs[i].flag)
-                                ? NULL
-                                : wad_layout_role(t->from->layout, pairs[i].enable);
-        if (!r)
-            continue;
-        wad_fieldref ref = wad_role_ref(t->from, r, 0);
-        return wad_fieldref_name(&ref);
-    }
-    return g_strdup("");
+    const wad_role *r = wad_request_enable(t);
+    if (!r)
+        return g_strdup("");
+    wad_fieldref ref = wad_role_ref(t->from, r, 0);
+    return wad_fieldref_name(&ref);
 }
 
 static char *text_of(const wad_trigger *t)

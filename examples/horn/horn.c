@@ -4,8 +4,8 @@
  *
  * BY_SOFTWARE the timer's handler writes each value when it comes to run: as late as what runs
  * before it lets it. Else the timer triggers the converter, and the handler only sees to it that
- * the next value is there: it may be late by all of a period. BY_DMA nobody has to: a table of a
- * whole second is streamed, its halves are made anew while the other one sounds.
+ * the next value is there: it may be late by all of a period. BY_DMA nobody has to: a long
+ * table is streamed, its halves are made anew while the other one sounds.
  */
 #include <wadium/clock.h>
 #include <wadium/dac.h>

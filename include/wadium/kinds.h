@@ -479,7 +479,6 @@
     X(at_count,    COUNT,  MAY,  "bytes into a descriptor")                                    \
     X(at_control,  COUNT,  MAY,  "bytes into a descriptor: the register of `size`, as loaded")  \
     X(at_link,     COUNT,  MAY,  "bytes into a descriptor: the next one's address; 0: none")   \
-    X(descriptor_size,COUNT,MAY, "bytes of a descriptor")                                      \
     X(request_none,CODE,   MAY,  "waits for nothing")                                          \
     X(count_plus,  CODE,   MAY,  "added to the count's value")
 /* clang-format on */

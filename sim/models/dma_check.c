@@ -347,19 +347,12 @@ void wadi_dma_failed(wad_model *m, unsigned i, uint32_t address, bool write)
 /* The field by which the peripheral itself lets requests out. */
 static char *enable_that_is_off(const wadi_request *r)
 {
-    static const struct {
-        const char *flag, *enable;
-    } pairs[] = {
-        {"rx_ready", "rx_dma"}, {"tx_ready", "tx_dma"}, {"done", "dma_on"}, {"empty", "dma_on"}};
-    for (unsigned k = 0; k < G_N_ELEMENTS(pairs); k++) {
-        int role = wad_kind_role_index(r->from->cls->kind, pairs[k].enable);
-        if (strcmp(r->def->role->name, pairs[k].flag) || role < 0 || !r->from->roles[role].count ||
-            wad_model_get(r->from, (unsigned)role, 0))
-            continue;
-        wad_fieldref ref = wad_role_ref(r->from->block->inst, r->from->roles[role].role, 0);
-        return wad_fieldref_name(&ref);
-    }
-    return NULL;
+    const wad_role *enable = wad_request_enable(r->def);
+    int role = enable ? wad_kind_role_index(r->from->cls->kind, enable->name) : -1;
+    if (role < 0 || !r->from->roles[role].count || wad_model_get(r->from, (unsigned)role, 0))
+        return NULL;
+    wad_fieldref ref = wad_role_ref(r->from->block->inst, enable, 0);
+    return wad_fieldref_name(&ref);
 }
 
 static void end_of_channel(wad_model *m, unsigned i)

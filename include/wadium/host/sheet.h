@@ -525,6 +525,8 @@ const wad_trigger *wad_selected(const wad_instance *block, const wad_bitfield *f
 /** The same by the source's name. */
 const wad_trigger *wad_selected_by_name(const wad_instance *block, const wad_bitfield *field,
                                         const char *name);
+/** The role of the asking block that lets a request out; NULL: it always asks. */
+const struct wad_role *wad_request_enable(const wad_trigger *request);
 /** Of each data mover: its channels, and who may ask it by which number, with the field that lets
  * the asking out; how many movers. */
 unsigned wad_show_movers(const wad_sheet *sheet, FILE *out);
