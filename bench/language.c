@@ -490,6 +490,11 @@ const char *wad_bench_title(const wad_bench *b)
     return b->title;
 }
 
+const wad_board *wad_bench_board(const wad_bench *b)
+{
+    return b->board;
+}
+
 const wad_sheet *wad_bench_sheet(const wad_bench *b)
 {
     return b->sheet;

@@ -10,6 +10,7 @@ typedef struct cli_console cli_console;
 
 /** Opens a pseudo-terminal and says its name. NULL: it said why not. */
 cli_terminal *cli_terminal_open(const char *line, double pace, wad_bridge *bridge);
+const char *cli_terminal_name(const cli_terminal *terminal);
 /** Closes it, and says what was lost. */
 void cli_terminal_close(cli_terminal *terminal);
 /** Checks the way from the terminal's end to ours and back, then sends back what is typed until the

@@ -27,6 +27,7 @@ int cli_serial(int argc, char **argv);
 int cli_spi(int argc, char **argv);
 int cli_findings(int argc, char **argv);
 int cli_build(int argc, char **argv);
+int cli_board(int argc, char **argv);
 int cli_new(int argc, char **argv);
 int cli_encode(int argc, char **argv);
 int cli_decode(int argc, char **argv);

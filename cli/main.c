@@ -25,6 +25,8 @@ static const cli_verb verbs[] = {
      cli_spi},
     {"serial", "a captured pin of a VCD file as serial bytes, with their errors", cli_serial},
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
+    {"board", "a stand-in for a board: real time, GDB remote protocol, a terminal for its UART",
+     cli_board},
     {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},
 };
 

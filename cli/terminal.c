@@ -201,6 +201,11 @@ cli_terminal *cli_terminal_open(const char *line, double pace, wad_bridge *bridg
     return t;
 }
 
+const char *cli_terminal_name(const cli_terminal *t)
+{
+    return t->name;
+}
+
 void cli_terminal_close(cli_terminal *t)
 {
     if (!t)

@@ -19,6 +19,7 @@ typedef struct reader {
     board_owner *owner;
     GArray *parts, *claims;
     unsigned errors_before;
+    const char *chip; /* in the place of the one it names, or NULL */
 } reader;
 
 /* ---- parts ---- */
@@ -117,7 +118,7 @@ static void parse_chip(reader *r, wadi_cursor *c)
         c->tok->type == WADI_T_STRING ? wadi_need_string(c, "a chip") : wadi_need_name(c, "a chip");
     if (!name || !wadi_need_end(c))
         return;
-    char *path = wad_locate(name, ".sheet", r->src->name);
+    char *path = r->chip ? g_strdup(r->chip) : wad_locate(name, ".sheet", r->src->name);
     if (!path)
         wadi_error(r->src, &where,
                    "no sheet for chip '%s' beside this file, in WADIUM_PATH or in "
@@ -226,7 +227,8 @@ static void parse_top(reader *r)
         parse_body(r, body);
 }
 
-wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_diags *diags)
+static wad_board *parse_on(const char *text, size_t size, const char *name, const char *chip,
+                           wad_diags *diags)
 {
     board_owner *owner = g_new0(board_owner, 1);
     unsigned before = wad_diags_errors(diags);
@@ -236,8 +238,12 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
                        .size = size,
                        .arena = owner->arena,
                        .diags = diags};
-    reader r = {&src, owner, g_array_new(FALSE, FALSE, sizeof(wad_part_def)),
-                g_array_new(FALSE, FALSE, sizeof(wad_claim)), before};
+    reader r = {&src,
+                owner,
+                g_array_new(FALSE, FALSE, sizeof(wad_part_def)),
+                g_array_new(FALSE, FALSE, sizeof(wad_claim)),
+                before,
+                chip};
     owner->board.file = src.name;
     if (wadi_tree_read(&src))
         parse_top(&r);
@@ -255,15 +261,25 @@ wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_
     return NULL;
 }
 
-wad_board *wad_board_read(const char *path, wad_diags *diags)
+wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_diags *diags)
+{
+    return parse_on(text, size, name, NULL, diags);
+}
+
+wad_board *wad_board_read_on(const char *path, const char *sheet, wad_diags *diags)
 {
     size_t size;
     char *text = wadi_read_file(path, "board", &size, diags);
     if (!text)
         return NULL;
-    wad_board *board = wad_board_parse(text, size, path, diags);
+    wad_board *board = parse_on(text, size, path, sheet, diags);
     g_free(text);
     return board;
+}
+
+wad_board *wad_board_read(const char *path, wad_diags *diags)
+{
+    return wad_board_read_on(path, NULL, diags);
 }
 
 void wad_board_free(wad_board *board)

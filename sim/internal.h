@@ -318,6 +318,13 @@ typedef struct wadi_segment {
     void *saved;
 } wadi_segment;
 
+/* The chip's memory, as bytes of the host. */
+typedef struct wadi_memory {
+    uint64_t base, size;
+    uint8_t *bytes;
+    bool writable;
+} wadi_memory;
+
 typedef struct wadi_firmware {
     void *handle;
     char *path;
@@ -441,6 +448,10 @@ struct wad_sim {
 
     /* run */
     wadi_firmware fw;
+    GArray *memories; /* wadi_memory: of a core that executes the target's code; NULL: none */
+    void (*look)(void *ctx); /* asked for: called where the core stands between two accesses */
+    void *look_ctx;
+    bool look_asked;
     char *stack, *stack_start; /* with its guard page, and behind it */
     ucontext_t host_context, firmware_context;
     bool running;
@@ -547,6 +558,15 @@ void wadi_clockout_update(wad_sim *sim, wadi_signal *signal);
 bool wadi_irq_deliverable(const wad_sim *sim);
 /** Serves what is deliverable, and what comes meanwhile. */
 void wadi_irq_deliver(wad_sim *sim);
+/* One service of the line that the controller chose, for whoever runs handlers himself. */
+typedef struct wadi_service {
+    unsigned outer_priority, outer_line;
+    wad_irq_record record;
+} wadi_service;
+void wadi_irq_take(wad_sim *sim, wadi_service *s);
+/** Hardware forgets what it serves: requests by software or by an edge. */
+void wadi_irq_forget(wad_sim *sim, const wadi_service *s);
+void wadi_irq_leave(wad_sim *sim, wadi_service *s);
 /** Software asks for a line, or takes back what is noted of it. */
 void wadi_line_force(wad_sim *sim, unsigned line, bool on);
 
@@ -844,6 +864,8 @@ void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes);
 void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story) __attribute__((noreturn));
 /** Resets the chip from inside: registers, variables, and main from its beginning; time goes on. */
 void wadi_run_reset(wad_sim *sim, const char *by) __attribute__((noreturn));
+/** The chip begins anew as by its reset pin: nobody is to blame. */
+void wadi_run_again(wad_sim *sim) __attribute__((noreturn));
 bool wadi_on_stack(const wad_sim *sim, const void *p);
 
 /* ---- built-in models ---- */

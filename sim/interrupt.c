@@ -99,21 +99,45 @@ static void check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handle
                    (double)(record->left_ps - record->entered_ps) / 1e6, l->again);
 }
 
-/* One handler, from its first instruction to its last. */
-static void serve(wad_sim *sim, unsigned line, unsigned priority)
+/* ---- services ---- */
+
+void wadi_irq_take(wad_sim *sim, wadi_service *s)
 {
-    unsigned outer_priority = sim->priority, outer_line = sim->active_line;
-    wad_irq_record record = {line, sim->lines[line].raised_ps, sim->now, 0};
-    wad_handler handler = wadi_firmware_handler(sim, line);
-    sim->priority = priority;
+    unsigned line = sim->best_line;
+    *s = (wadi_service){
+        sim->priority, sim->active_line, {line, sim->lines[line].raised_ps, sim->now, 0}};
+    sim->priority = sim->best_priority;
     sim->active_line = line;
     sim->lines[line].served = true;
-    wadi_latency_entered(sim, &record);
-    tell(sim, &record);
-    unsigned falls = sim->lines[line].falls;
+    wadi_latency_entered(sim, &s->record);
+    tell(sim, &s->record);
     sim->last_read.slot = NULL;
     wadi_handler_entered(sim);
-    forget_request(sim, line);
+}
+
+void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
+{
+    forget_request(sim, s->record.line);
+}
+
+void wadi_irq_leave(wad_sim *sim, wadi_service *s)
+{
+    s->record.left_ps = sim->now;
+    tell(sim, &s->record);
+    sim->priority = s->outer_priority;
+    sim->active_line = s->outer_line;
+    sim->last_read.slot = NULL;
+}
+
+/* One handler, from its first instruction to its last. */
+static void serve(wad_sim *sim)
+{
+    unsigned line = sim->best_line;
+    wadi_service service;
+    wad_handler handler = wadi_firmware_handler(sim, line);
+    wadi_irq_take(sim, &service);
+    unsigned falls = sim->lines[line].falls;
+    wadi_irq_forget(sim, &service);
     if (!handler)
         wadi_cpu_no_handler(sim, line);
     wadi_cpu_recheck(sim);
@@ -123,14 +147,11 @@ static void serve(wad_sim *sim, unsigned line, unsigned priority)
     wadi_plain_flush(sim); /* the handler's last write */
     if (sim->race)
         wadi_race_leave(sim);
-    record.left_ps = sim->now;
+    service.record.left_ps = sim->now;
     check_storm(sim, line, falls, handler);
-    check_period(sim, line, falls, handler, &record);
-    wadi_latency_left(sim, &record, handler);
-    tell(sim, &record);
-    sim->priority = outer_priority;
-    sim->active_line = outer_line;
-    sim->last_read.slot = NULL;
+    check_period(sim, line, falls, handler, &service.record);
+    wadi_latency_left(sim, &service.record, handler);
+    wadi_irq_leave(sim, &service);
 }
 
 bool wadi_irq_deliverable(const wad_sim *sim)
@@ -147,7 +168,7 @@ void wadi_irq_deliver(wad_sim *sim)
     while (wadi_irq_deliverable(sim)) {
         wadi_cpu_advance(sim, sim->sheet->cpu.interrupt_entry);
         while (wadi_irq_deliverable(sim)) {
-            serve(sim, sim->best_line, sim->best_priority);
+            serve(sim);
             if (wadi_irq_deliverable(sim))
                 wadi_cpu_advance(sim, sim->sheet->cpu.interrupt_chain);
         }

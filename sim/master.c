@@ -26,9 +26,31 @@ static bool lies_in(uintptr_t host, size_t bytes, uintptr_t start, uintptr_t end
     return host >= start && host < end && bytes <= end - host;
 }
 
+/* That a core has which executes the target's own code. */
+static void *given_memory(const wad_sim *sim, uint64_t address, size_t bytes, bool write)
+{
+    for (guint i = 0; i < sim->memories->len; i++) {
+        const wadi_memory *m = &g_array_index(sim->memories, wadi_memory, i);
+        if (address >= m->base && address - m->base < m->size &&
+            bytes <= m->size - (address - m->base))
+            return !write || m->writable ? m->bytes + (address - m->base) : NULL;
+    }
+    return NULL;
+}
+
+void wad_sim_give_memory(wad_sim *sim, uint64_t base, void *bytes, uint64_t size, bool writable)
+{
+    const wadi_memory m = {base, size, bytes, writable};
+    if (!sim->memories)
+        sim->memories = g_array_new(FALSE, FALSE, sizeof m);
+    g_array_append_val(sim->memories, m);
+}
+
 void *wadi_master_memory(wad_sim *sim, uint64_t address, size_t bytes, bool write)
 {
     const wadi_firmware *fw = &sim->fw;
+    if (sim->memories)
+        return given_memory(sim, address, bytes, write);
     uintptr_t host = host_of(sim, address);
     if (NARROW(sim) && address + bytes > 0x10000)
         return NULL;

@@ -160,6 +160,8 @@ void wad_sim_free(wad_sim *sim)
         g_ptr_array_free(sim->spi_ends, TRUE);
     if (sim->serial_ends)
         g_array_free(sim->serial_ends, TRUE);
+    if (sim->memories)
+        g_array_free(sim->memories, TRUE);
     g_free(sim);
 }
 
@@ -290,11 +292,16 @@ void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story)
     abort(); /* setcontext does not return */
 }
 
+void wadi_run_again(wad_sim *sim)
+{
+    sim->restart = true;
+    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
+}
+
 void wadi_run_reset(wad_sim *sim, const char *by)
 {
     wadi_report(sim, WAD_FINDING_WATCHDOG, NULL, "%s reset the chip: it was not fed in time", by);
-    sim->restart = true;
-    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
+    wadi_run_again(sim);
 }
 
 void wad_sim_power_cycle(wad_sim *sim)

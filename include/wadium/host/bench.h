@@ -45,6 +45,8 @@ bool wad_bench_say(wad_bench *bench, const char *statement, wad_diags *diags);
 
 const char *wad_bench_title(const wad_bench *bench);
 const wad_sheet *wad_bench_sheet(const wad_bench *bench);
+/** NULL: a bare chip. */
+const wad_board *wad_bench_board(const wad_bench *bench);
 
 /** What is written down of each register access; see docs/bench-language.md. */
 typedef struct wad_trace_options {

@@ -54,6 +54,8 @@ typedef struct wad_board {
 
 /** Reads a board and its chip's sheet. NULL on errors; `diags` says which. */
 wad_board *wad_board_read(const char *path, wad_diags *diags);
+/** The same with the chip of another sheet's file: one with errata, for instance. */
+wad_board *wad_board_read_on(const char *path, const char *sheet, wad_diags *diags);
 /** The same from memory; the chip is looked for beside `name`, as wad_locate does. */
 wad_board *wad_board_parse(const char *text, size_t size, const char *name, wad_diags *diags);
 void wad_board_free(wad_board *board);

@@ -186,6 +186,17 @@ uint64_t wad_sim_bus_taken(const wad_sim *sim, uint64_t *waited_ps);
 /** The chip's memory at a bus address, NULL: none of `bytes` is there; while firmware is loaded. */
 const void *wad_sim_memory(wad_sim *sim, uint64_t address, size_t bytes);
 
+/** Memory of the chip as bytes of the caller, for a core that executes the target's own code
+ * (wad_sim_attach); data movers find it there. Outlives the chip's runs. */
+void wad_sim_give_memory(wad_sim *sim, uint64_t base, void *bytes, uint64_t size, bool writable);
+
+/** `look` is called while a run goes on, once after each wad_sim_ask_look, where the firmware is
+ * between two accesses: for whoever halts the core from outside. NULL ends it. */
+void wad_sim_on_look(wad_sim *sim, void (*look)(void *ctx), void *ctx);
+void wad_sim_ask_look(wad_sim *sim);
+/** Within a look: time goes on, the core does nothing meanwhile. */
+void wad_sim_let_pass(wad_sim *sim, uint64_t ps);
+
 /** Where the firmware is, the library's own frames left out; while a watch is called. */
 bool wad_sim_here(wad_sim *sim, wad_place *place);
 

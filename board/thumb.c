@@ -1,64 +1,38 @@
 /* SPDX-License-Identifier: MIT */
 #include "thumb.h"
 
-#include <elf.h>
-#include <glib.h>
-#include <string.h>
-
-#define RAM      0x20000000u
-#define RAM_SIZE 0x8000u
-#define CODE     0x10000u
-
-typedef struct core {
-    uint32_t r[16];
-    bool n, z, c, v;
-    uint8_t ram[RAM_SIZE], code[CODE];
-    const thumb_bus *bus;
-    bool stopped;
-} core;
-
-enum { SP = 13, LR = 14, PC = 15 };
+enum { SP = THUMB_SP, LR = THUMB_LR, PC = THUMB_PC };
 
 /* ---- memory ---- */
 
-static uint8_t *plain(core *m, uint32_t a, unsigned bytes)
-{
-    if (a - RAM <= RAM_SIZE - bytes)
-        return m->ram + (a - RAM);
-    return a <= CODE - bytes ? m->code + a : NULL;
-}
-
-static uint32_t load(core *m, uint32_t a, unsigned bytes)
+static uint32_t load(thumb *m, uint32_t a, unsigned bytes)
 {
     uint32_t value = 0;
-    const uint8_t *p = plain(m, a, bytes);
-    if (p)
-        memcpy(&value, p, bytes);
-    else if (!m->bus->load(m->bus->ctx, a, bytes, &value))
-        m->stopped = true;
+    m->cycles++;
+    if (a & (bytes - 1) || !m->load(m->ctx, a, bytes, &value))
+        m->faulted = true;
     return value;
 }
 
-static void store(core *m, uint32_t a, unsigned bytes, uint32_t value)
+static void store(thumb *m, uint32_t a, unsigned bytes, uint32_t value)
 {
-    uint8_t *p = plain(m, a, bytes);
-    if (p)
-        memcpy(p, &value, bytes);
-    else if (!m->bus->store(m->bus->ctx, a, bytes,
-                            bytes == 4 ? value : value & ((1u << bytes * 8) - 1)))
-        m->stopped = true;
+    m->cycles++;
+    if (bytes < 4)
+        value &= (1u << bytes * 8) - 1;
+    if (a & (bytes - 1) || !m->store(m->ctx, a, bytes, value))
+        m->faulted = true;
 }
 
 /* ---- flags and arithmetic ---- */
 
-static uint32_t nz(core *m, uint32_t x)
+static uint32_t nz(thumb *m, uint32_t x)
 {
     m->n = x >> 31;
     m->z = x == 0;
     return x;
 }
 
-static uint32_t add(core *m, uint32_t a, uint32_t b, bool carry)
+static uint32_t add(thumb *m, uint32_t a, uint32_t b, bool carry)
 {
     uint64_t sum = (uint64_t)a + b + carry;
     uint32_t x = (uint32_t)sum;
@@ -67,7 +41,7 @@ static uint32_t add(core *m, uint32_t a, uint32_t b, bool carry)
     return nz(m, x);
 }
 
-static uint32_t shift(core *m, unsigned kind, uint32_t x, uint32_t by)
+static uint32_t shift(thumb *m, unsigned kind, uint32_t x, uint32_t by)
 {
     if (by) {
         bool out = kind == 0 ? by <= 32 && x >> (32 - by) & 1 : by <= 32 && x >> (by - 1) & 1;
@@ -80,7 +54,17 @@ static uint32_t shift(core *m, unsigned kind, uint32_t x, uint32_t by)
     return nz(m, x);
 }
 
-static bool holds(const core *m, unsigned cond)
+static uint32_t rotate(thumb *m, uint32_t x, uint32_t by)
+{
+    unsigned k = by & 31;
+    if (by) {
+        x = k ? x >> k | x << (32 - k) : x;
+        m->c = x >> 31;
+    }
+    return nz(m, x);
+}
+
+static bool holds(const thumb *m, unsigned cond)
 {
     bool t[] = {m->z, m->c, m->n, m->v, m->c && !m->z, m->n == m->v, !m->z && m->n == m->v};
     return t[cond / 2] != (cond & 1);
@@ -88,7 +72,7 @@ static bool holds(const core *m, unsigned cond)
 
 /* ---- instructions ---- */
 
-static void data(core *m, unsigned op, unsigned d, unsigned s)
+static void data(thumb *m, unsigned op, unsigned d, unsigned s)
 {
     uint32_t a = m->r[d], b = m->r[s];
     switch (op) {
@@ -113,6 +97,9 @@ static void data(core *m, unsigned op, unsigned d, unsigned s)
     case 6:
         m->r[d] = add(m, a, ~b, m->c);
         break;
+    case 7:
+        m->r[d] = rotate(m, a, b & 0xFF);
+        break;
     case 8:
         nz(m, a & b);
         break;
@@ -134,20 +121,18 @@ static void data(core *m, unsigned op, unsigned d, unsigned s)
     case 14:
         m->r[d] = nz(m, a & ~b);
         break;
-    case 15:
-        m->r[d] = nz(m, ~b);
-        break;
     default:
-        m->stopped = true;
+        m->r[d] = nz(m, ~b);
     }
 }
 
-static void jump(core *m, uint32_t to)
+static void jump(thumb *m, uint32_t to)
 {
     m->r[PC] = to & ~1u;
+    m->cycles++;
 }
 
-static void special(core *m, unsigned i)
+static void special(thumb *m, unsigned i)
 {
     unsigned d = (i & 7) | (i >> 4 & 8), s = i >> 3 & 15, op = i >> 8 & 3;
     uint32_t b = s == PC ? m->r[PC] + 2 : m->r[s];
@@ -166,7 +151,7 @@ static void special(core *m, unsigned i)
     }
 }
 
-static void push_pop(core *m, unsigned i, bool pop)
+static void push_pop(thumb *m, unsigned i, bool pop)
 {
     unsigned list = i & 0xFF;
     if (!pop) {
@@ -192,7 +177,7 @@ static void push_pop(core *m, unsigned i, bool pop)
     }
 }
 
-static void multiple(core *m, unsigned i)
+static void multiple(thumb *m, unsigned i)
 {
     unsigned base = i >> 8 & 7;
     bool loads = i >> 11 & 1;
@@ -206,27 +191,57 @@ static void multiple(core *m, unsigned i)
         }
 }
 
-static bool misc(core *m, unsigned i, thumb_end *end)
+static uint32_t reversed(uint32_t x, unsigned op)
 {
-    unsigned d = i & 7, s = i >> 3 & 7;
+    uint32_t halves = (x >> 8 & 0x00FF00FFu) | (x & 0x00FF00FFu) << 8;
+    switch (op) {
+    case 0:
+        return halves >> 16 | halves << 16;
+    case 1:
+        return halves;
+    default:
+        return (uint32_t)(int16_t)halves;
+    }
+}
+
+static uint32_t extended(uint32_t x, unsigned op)
+{
+    switch (op) {
+    case 0:
+        return (uint32_t)(int16_t)x;
+    case 1:
+        return (uint32_t)(int8_t)x;
+    case 2:
+        return x & 0xFFFF;
+    default:
+        return x & 0xFF;
+    }
+}
+
+static thumb_event misc(thumb *m, unsigned i)
+{
+    unsigned d = i & 7, s = i >> 3 & 7, op = i >> 6 & 3;
     if (i >> 8 == 0xB0)
         m->r[SP] += (i & 0x80 ? -1u : 1u) * (i & 0x7F) * 4;
     else if (i >> 8 == 0xB2)
-        m->r[d] = (i >> 6 & 3) == 0   ? (uint32_t)(int16_t)m->r[s]
-                  : (i >> 6 & 3) == 1 ? (uint32_t)(int8_t)m->r[s]
-                  : (i >> 6 & 3) == 2 ? m->r[s] & 0xFFFF
-                                      : m->r[s] & 0xFF;
+        m->r[d] = extended(m->r[s], op);
+    else if (i >> 8 == 0xBA && op != 2)
+        m->r[d] = reversed(m->r[s], op);
     else if ((i & 0xFE00) == 0xB400 || (i & 0xFE00) == 0xBC00)
         push_pop(m, i, i & 0x800);
-    else if (i == 0xB662) { /* cpsie i */
-        *end = THUMB_IRQ_ON;
-        m->stopped = true;
-    } else if (i != 0xB672 && i >> 8 != 0xBF) /* cpsid i, hints */
-        return false;
-    return true;
+    else if ((i & 0xFFEF) == 0xB662) /* cpsie, cpsid */
+        m->masked = i & 0x10;
+    else if (i == 0xBF30 || i == 0xBF20) /* wfi, wfe */
+        return THUMB_WAIT;
+    else if (i >> 8 == 0xBE) {
+        m->r[PC] -= 2;
+        return THUMB_BREAK;
+    } else if (i >> 8 != 0xBF) /* hints */
+        return THUMB_UNKNOWN;
+    return THUMB_DONE;
 }
 
-static void reg_offset(core *m, unsigned i)
+static void reg_offset(thumb *m, unsigned i)
 {
     static const unsigned bytes[] = {4, 2, 1, 1, 4, 2, 1, 2};
     unsigned op = i >> 9 & 7, d = i & 7;
@@ -239,7 +254,7 @@ static void reg_offset(core *m, unsigned i)
     m->r[d] = op == 3 ? (uint32_t)(int8_t)x : op == 7 ? (uint32_t)(int16_t)x : x;
 }
 
-static void imm_offset(core *m, unsigned i, unsigned bytes)
+static void imm_offset(thumb *m, unsigned i, unsigned bytes)
 {
     unsigned d = i & 7;
     uint32_t a = m->r[i >> 3 & 7] + (i >> 6 & 31) * bytes;
@@ -249,7 +264,7 @@ static void imm_offset(core *m, unsigned i, unsigned bytes)
         store(m, a, bytes, m->r[d]);
 }
 
-static void immediate(core *m, unsigned i)
+static void immediate(thumb *m, unsigned i)
 {
     unsigned d = i >> 8 & 7, x = i & 0xFF;
     switch (i >> 11 & 3) {
@@ -267,28 +282,62 @@ static void immediate(core *m, unsigned i)
     }
 }
 
-static void three(core *m, unsigned i)
+static void three(thumb *m, unsigned i)
 {
     uint32_t a = m->r[i >> 3 & 7], b = i & 0x400 ? i >> 6 & 7 : m->r[i >> 6 & 7];
     m->r[i & 7] = i & 0x200 ? add(m, a, ~b, true) : add(m, a, b, false);
 }
 
-static void call(core *m, unsigned i)
+/* ---- of 32 bits ---- */
+
+static uint32_t special_value(const thumb *m, unsigned which)
+{
+    switch (which) {
+    case 8: /* main stack pointer */
+        return m->r[SP];
+    case 16:
+        return m->masked;
+    default: /* flags and exception, in several views */
+        return which < 8 ? thumb_status(m) : 0;
+    }
+}
+
+static void set_special(thumb *m, unsigned which, uint32_t value)
+{
+    if (which == 8)
+        m->r[SP] = value & ~3u;
+    else if (which == 16)
+        m->masked = value & 1;
+    else if (which < 4) {
+        unsigned exception = m->exception;
+        thumb_set_status(m, value);
+        m->exception = exception;
+    }
+}
+
+static bool call(thumb *m, unsigned i)
 {
     unsigned j = load(m, m->r[PC], 2);
     m->r[PC] += 2;
-    if ((i & 0xF800) != 0xF000 || (j & 0xD000) != 0xD000) /* a barrier */
-        return;
-    uint32_t s = i >> 10 & 1, i1 = !((j >> 13 & 1) ^ s), i2 = !((j >> 11 & 1) ^ s);
-    uint32_t offset =
-        (s ? 0xFF000000u : 0) | i1 << 23 | i2 << 22 | (i & 0x3FF) << 12 | (j & 0x7FF) << 1;
-    m->r[LR] = m->r[PC] | 1;
-    jump(m, m->r[PC] + offset);
+    if ((i & 0xF800) == 0xF000 && (j & 0xD000) == 0xD000) {
+        uint32_t s = i >> 10 & 1, i1 = !((j >> 13 & 1) ^ s), i2 = !((j >> 11 & 1) ^ s);
+        uint32_t offset =
+            (s ? 0xFF000000u : 0) | i1 << 23 | i2 << 22 | (i & 0x3FF) << 12 | (j & 0x7FF) << 1;
+        m->r[LR] = m->r[PC] | 1;
+        jump(m, m->r[PC] + offset);
+    } else if (i == 0xF3EF)
+        m->r[j >> 8 & 15] = special_value(m, j & 0xFF);
+    else if ((i & 0xFFF0) == 0xF380)
+        set_special(m, j & 0xFF, m->r[i & 15]);
+    else if (i != 0xF3BF) /* barriers */
+        return false;
+    return true;
 }
 
-static bool step(core *m, thumb_end *end)
+/* ---- one instruction ---- */
+
+static thumb_event execute(thumb *m, unsigned i)
 {
-    unsigned i = load(m, m->r[PC], 2);
     uint32_t pc = (m->r[PC] + 4) & ~3u, next = m->r[PC] + 4;
     m->r[PC] += 2;
     unsigned d = i >> 8 & 7, x = i & 0xFF;
@@ -337,65 +386,55 @@ static bool step(core *m, thumb_end *end)
         m->r[d] = (i & 0x800 ? m->r[SP] : pc) + x * 4;
         break;
     case 11:
-        return misc(m, i, end);
+        return misc(m, i);
     case 12:
         multiple(m, i);
         break;
     case 13:
         if ((i >> 8 & 15) > 13)
-            return false;
+            return i & 0x100 ? THUMB_SERVICE : THUMB_UNKNOWN;
         if (holds(m, i >> 8 & 15))
             jump(m, next + (uint32_t)((int8_t)x * 2));
         break;
     case 14:
         if (i & 0x800)
-            return false;
+            return THUMB_UNKNOWN;
         jump(m, next + (uint32_t)((int32_t)((i & 0x7FF) << 21) >> 20));
         break;
     default:
-        call(m, i);
+        if (!call(m, i))
+            return THUMB_UNKNOWN;
     }
-    return true;
+    return THUMB_DONE;
 }
 
-/* ---- the program ---- */
-
-static uint32_t load_elf(core *m, const char *path)
+thumb_event thumb_step(thumb *m)
 {
-    char *bytes;
-    gsize size;
-    uint32_t entry = 0;
-    if (!g_file_get_contents(path, &bytes, &size, NULL))
-        return 0;
-    const Elf32_Ehdr *eh = (const Elf32_Ehdr *)bytes;
-    for (unsigned i = 0; i < eh->e_phnum; i++) {
-        const Elf32_Phdr *ph = (const Elf32_Phdr *)(bytes + eh->e_phoff) + i;
-        uint8_t *to = ph->p_type == PT_LOAD ? plain(m, ph->p_vaddr, MAX(ph->p_memsz, 1)) : NULL;
-        if (to)
-            memcpy(to, bytes + ph->p_offset, ph->p_filesz);
+    uint32_t at = m->r[PC];
+    m->faulted = false;
+    unsigned i = load(m, at, 2);
+    m->cycles = 1;
+    if (m->faulted)
+        return THUMB_FAULT;
+    thumb_event event = execute(m, i);
+    if (m->faulted || event == THUMB_UNKNOWN) {
+        m->r[PC] = at;
+        return m->faulted ? THUMB_FAULT : event;
     }
-    entry = eh->e_entry;
-    g_free(bytes);
-    return entry;
+    return m->r[PC] >= (THUMB_RETURN_FROM & ~1u) ? THUMB_RETURN : event;
 }
 
-thumb_end thumb_run(const char *elf, const thumb_bus *bus, uint64_t steps, uint32_t *at)
+uint32_t thumb_status(const thumb *m)
 {
-    core *m = g_new0(core, 1);
-    thumb_end end = THUMB_BUS;
-    m->bus = bus;
-    jump(m, load_elf(m, elf));
-    m->r[SP] = RAM + RAM_SIZE;
-    while (!m->stopped && steps) {
-        *at = m->r[PC];
-        steps--;
-        if (!step(m, &end)) {
-            end = THUMB_UNKNOWN;
-            m->stopped = true;
-        }
-    }
-    if (!m->stopped)
-        end = THUMB_TOO_LONG;
-    g_free(m);
-    return end;
+    return (uint32_t)m->n << 31 | (uint32_t)m->z << 30 | (uint32_t)m->c << 29 |
+           (uint32_t)m->v << 28 | 1u << 24 | m->exception;
+}
+
+void thumb_set_status(thumb *m, uint32_t status)
+{
+    m->n = status >> 31;
+    m->z = status >> 30 & 1;
+    m->c = status >> 29 & 1;
+    m->v = status >> 28 & 1;
+    m->exception = status & 0x3F;
 }

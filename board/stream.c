@@ -1,0 +1,113 @@
+/* SPDX-License-Identifier: MIT */
+#include "stream.h"
+
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <string.h>
+
+typedef struct tap {
+    wadi_stream *stream;
+    const wad_pin_def *pin;
+    char *name;
+    char id[4];
+} tap;
+
+struct wadi_stream {
+    FILE *file;
+    GPtrArray *taps;
+    uint64_t now; /* the last time that stands in the file */
+};
+
+static void free_tap(void *p)
+{
+    tap *t = p;
+    g_free(t->name);
+    g_free(t);
+}
+
+static bool known(const wadi_stream *s, const wad_pin_def *pin)
+{
+    for (guint i = 0; i < s->taps->len; i++)
+        if (((tap *)s->taps->pdata[i])->pin == pin)
+            return true;
+    return false;
+}
+
+/* "warn" of a part with one wire, "thermo_cs" of others. */
+static void add(wadi_stream *s, const wad_part_def *part, const wad_wire *wire)
+{
+    if (!wire->pin || known(s, wire->pin))
+        return;
+    tap *t = g_new0(tap, 1);
+    char *name = *wire->name ? g_strdup_printf("%s_%s", part->name, wire->name)
+                             : g_strdup(part->name);
+    t->stream = s;
+    t->pin = wire->pin;
+    t->name = g_ascii_strdown(name, -1);
+    for (unsigned n = s->taps->len, k = 0; k == 0 || n; n /= 94, k++)
+        t->id[k] = (char)('!' + n % 94);
+    g_free(name);
+    g_ptr_array_add(s->taps, t);
+}
+
+static void to_time(wadi_stream *s, uint64_t ps)
+{
+    if (ps != s->now)
+        fprintf(s->file, "#%llu\n", (unsigned long long)ps);
+    s->now = ps;
+}
+
+static void on_level(void *ctx, uint64_t ps, wad_level level)
+{
+    tap *t = ctx;
+    to_time(t->stream, ps);
+    fprintf(t->stream->file, "%c%s\n", "01z"[level], t->id);
+}
+
+static void write_header(const wadi_stream *s, const wad_board *board)
+{
+    fprintf(s->file, "$timescale 1 ps $end\n$scope module %s $end\n", board->name);
+    for (guint i = 0; i < s->taps->len; i++) {
+        const tap *t = s->taps->pdata[i];
+        fprintf(s->file, "$var wire 1 %s %s $end\n", t->id, t->name);
+    }
+    fputs("$upscope $end\n$enddefinitions $end\n", s->file);
+}
+
+wadi_stream *wadi_stream_new(const char *path, const wad_board *board, wad_sim *sim, char **why)
+{
+    wadi_stream *s = g_new0(wadi_stream, 1);
+    s->taps = g_ptr_array_new_with_free_func(free_tap);
+    s->now = UINT64_MAX;
+    s->file = g_fopen(path, "w");
+    if (!s->file) {
+        *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
+        wadi_stream_free(s, 0);
+        return NULL;
+    }
+    for (unsigned i = 0; board && i < board->n_parts; i++)
+        for (unsigned k = 0; strcmp(board->parts[i].kind, "connector") && k < board->parts[i].n_wires;
+             k++)
+            add(s, &board->parts[i], &board->parts[i].wires[k]);
+    write_header(s, board);
+    for (guint i = 0; i < s->taps->len; i++)
+        wad_sim_watch_pin(sim, ((tap *)s->taps->pdata[i])->pin, on_level, s->taps->pdata[i]);
+    return s;
+}
+
+void wadi_stream_flush(wadi_stream *s)
+{
+    fflush(s->file);
+}
+
+void wadi_stream_free(wadi_stream *s, uint64_t end_ps)
+{
+    if (!s)
+        return;
+    if (s->file) {
+        to_time(s, end_ps);
+        fclose(s->file);
+    }
+    g_ptr_array_free(s->taps, TRUE);
+    g_free(s);
+}

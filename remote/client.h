@@ -1,0 +1,42 @@
+/* SPDX-License-Identifier: MIT */
+/* What the parts of the client share. */
+#ifndef WADI_REMOTE_CLIENT_H
+#define WADI_REMOTE_CLIENT_H
+
+#include "packet.h"
+#include "wadium/host/remote.h"
+#include "wire.h"
+
+#define WADI_POSTED_MAX 32u
+
+struct wad_remote {
+    char *where;
+    wad_remote_options options;
+    wadi_wire wire;
+    wadi_unpacker in;
+    uint8_t buffer[4096]; /* come, not looked at yet */
+    size_t at, end;
+    bool no_acks;
+    bool binary, binary_tried; /* takes X packets */
+    size_t packet_max;
+    unsigned posted;
+    uint64_t posted_at[WADI_POSTED_MAX]; /* addresses, for what goes wrong */
+    unsigned reconnects;
+    wad_remote_stop stop;
+    wad_remote_register *registers;
+    unsigned n_registers;
+};
+
+/** Sends a packet and waits for its reply, `r->in.data`. A harmless one is sent again where nothing
+ * came, over a new connection where the old one is lost. */
+bool wadi_remote_ask(wad_remote *r, const void *packet, size_t n, char **why);
+bool wadi_remote_ask_text(wad_remote *r, const char *packet, char **why);
+/** The reply is "OK"; else `why` says `what` failed, and how. */
+bool wadi_remote_is_ok(wad_remote *r, const char *what, char **why);
+/** Sends without waiting for a reply. */
+bool wadi_remote_tell(wad_remote *r, const void *packet, size_t n, char **why);
+/** The next packet, into `r->in.data`; false: none within the time (`*why` stays NULL), or `why`. */
+bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why);
+const char *wadi_remote_reply(const wad_remote *r);
+
+#endif
