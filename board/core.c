@@ -2,9 +2,9 @@
 #include "core.h"
 #include "debug.h"
 
-#include <libelf.h>
-#include <gelf.h>
 #include <fcntl.h>
+#include <gelf.h>
+#include <libelf.h>
 #include <string.h>
 #include <unistd.h>
 

@@ -37,7 +37,8 @@ uint32_t wadi_core_register(const wadi_core *c, unsigned number);
 void wadi_core_set_register(wadi_core *c, unsigned number, uint32_t value);
 bool wadi_core_read(wadi_core *c, uint64_t address, uint8_t *bytes, size_t n);
 bool wadi_core_write(wadi_core *c, uint64_t address, const uint8_t *bytes, size_t n);
-bool wadi_core_point(wadi_core *c, wad_remote_point kind, uint64_t address, unsigned bytes, bool on);
+bool wadi_core_point(wadi_core *c, wad_remote_point kind, uint64_t address, unsigned bytes,
+                     bool on);
 /** From the look: the chip begins anew, as by its reset pin; does not return. */
 void wadi_core_reset(wadi_core *c) __attribute__((noreturn));
 

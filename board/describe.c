@@ -5,12 +5,11 @@
 
 #include "sim/internal.h"
 
-#define HEAD "<?xml version=\"1.0\"?><!DOCTYPE target SYSTEM \"gdb-target.dtd\"><target>"
-#define REG(name, bits, type)                                                                      \
-    "<reg name=\"" name "\" bitsize=\"" bits "\" type=\"" type "\"/>"
-#define INT(name)   REG(name, "32", "uint32")
-#define LONG(name)  REG(name, "64", "int64")
-#define FLOAT(name) REG(name, "80", "i387_ext")
+#define HEAD                  "<?xml version=\"1.0\"?><!DOCTYPE target SYSTEM \"gdb-target.dtd\"><target>"
+#define REG(name, bits, type) "<reg name=\"" name "\" bitsize=\"" bits "\" type=\"" type "\"/>"
+#define INT(name)             REG(name, "32", "uint32")
+#define LONG(name)            REG(name, "64", "int64")
+#define FLOAT(name)           REG(name, "80", "i387_ext")
 
 const char wadi_describe_arm[] =
     HEAD "<architecture>arm</architecture><feature name=\"org.gnu.gdb.arm.m-profile\">" INT("r0")
@@ -20,47 +19,19 @@ const char wadi_describe_arm[] =
 
 /* In the order of a debugger's own numbers. */
 const char wadi_describe_native[] = HEAD
-    "<architecture>i386:x86-64</architecture><feature name=\"org.gnu.gdb.i386.core\">"
-    LONG("rax")
-    LONG("rbx")
-    LONG("rcx")
-    LONG("rdx")
-    LONG("rsi")
-    LONG("rdi")
-    REG("rbp", "64", "data_ptr")
-    REG("rsp", "64", "data_ptr")
-    LONG("r8")
-    LONG("r9")
-    LONG("r10")
-    LONG("r11")
-    LONG("r12")
-    LONG("r13")
-    LONG("r14")
-    LONG("r15")
-    REG("rip", "64", "code_ptr")
-    REG("eflags", "32", "int")
-    REG("cs", "32", "int")
-    REG("ss", "32", "int")
-    REG("ds", "32", "int")
-    REG("es", "32", "int")
-    REG("fs", "32", "int")
-    REG("gs", "32", "int")
-    FLOAT("st0")
-    FLOAT("st1")
-    FLOAT("st2")
-    FLOAT("st3")
-    FLOAT("st4")
-    FLOAT("st5")
-    FLOAT("st6")
-    FLOAT("st7")
-    REG("fctrl", "32", "int")
-    REG("fstat", "32", "int")
-    REG("ftag", "32", "int")
-    REG("fiseg", "32", "int")
-    REG("fioff", "32", "int")
-    REG("foseg", "32", "int")
-    REG("fooff", "32", "int")
-    REG("fop", "32", "int") "</feature></target>";
+    "<architecture>i386:x86-64</architecture><feature name=\"org.gnu.gdb.i386.core\">" LONG("rax")
+        LONG("rbx") LONG("rcx") LONG("rdx") LONG("rsi") LONG("rdi") REG("rbp", "64", "data_ptr")
+            REG("rsp", "64", "data_ptr") LONG("r8") LONG("r9") LONG("r10") LONG("r11") LONG("r12")
+                LONG("r13") LONG("r14") LONG("r15") REG("rip", "64", "code_ptr")
+                    REG("eflags", "32", "int") REG("cs", "32", "int") REG("ss", "32", "int")
+                        REG("ds", "32", "int") REG("es", "32", "int") REG("fs", "32", "int")
+                            REG("gs", "32", "int") FLOAT("st0") FLOAT("st1") FLOAT("st2")
+                                FLOAT("st3") FLOAT("st4") FLOAT("st5") FLOAT("st6") FLOAT("st7")
+                                    REG("fctrl", "32", "int") REG("fstat", "32", "int")
+                                        REG("ftag", "32", "int") REG("fiseg", "32", "int")
+                                            REG("fioff", "32", "int") REG("foseg", "32", "int")
+                                                REG("fooff", "32", "int")
+                                                    REG("fop", "32", "int") "</feature></target>";
 
 #define FRAME 6u
 #define STACK 7u

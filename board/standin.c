@@ -23,7 +23,7 @@ typedef struct standin {
     wadi_core *core; /* NULL: firmware for the simulated chip, which goes from access to access */
     wadi_stream *stream;
     wad_event step;
-    gint64 anchor_us; /* real time at ... */
+    gint64 anchor_us;   /* real time at ... */
     uint64_t anchor_ps; /* ... this one of the chip's */
     unsigned since_flush;
     bool halted, stepping, reset_asked, over;

@@ -39,8 +39,8 @@ static void add(wadi_stream *s, const wad_part_def *part, const wad_wire *wire)
     if (!wire->pin || known(s, wire->pin))
         return;
     tap *t = g_new0(tap, 1);
-    char *name = *wire->name ? g_strdup_printf("%s_%s", part->name, wire->name)
-                             : g_strdup(part->name);
+    char *name =
+        *wire->name ? g_strdup_printf("%s_%s", part->name, wire->name) : g_strdup(part->name);
     t->stream = s;
     t->pin = wire->pin;
     t->name = g_ascii_strdown(name, -1);
@@ -61,7 +61,7 @@ static void on_level(void *ctx, uint64_t ps, wad_level level)
 {
     tap *t = ctx;
     to_time(t->stream, ps);
-    fprintf(t->stream->file, "%c%s\n", "01z"[level], t->id);
+    fprintf(t->stream->file, "%c%s\n", "01z"[level], t -> id);
 }
 
 static void write_header(const wadi_stream *s, const wad_board *board)
@@ -86,8 +86,8 @@ wadi_stream *wadi_stream_new(const char *path, const wad_board *board, wad_sim *
         return NULL;
     }
     for (unsigned i = 0; board && i < board->n_parts; i++)
-        for (unsigned k = 0; strcmp(board->parts[i].kind, "connector") && k < board->parts[i].n_wires;
-             k++)
+        for (unsigned k = 0;
+             strcmp(board->parts[i].kind, "connector") && k < board->parts[i].n_wires; k++)
             add(s, &board->parts[i], &board->parts[i].wires[k]);
     write_header(s, board);
     for (guint i = 0; i < s->taps->len; i++)

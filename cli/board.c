@@ -74,8 +74,8 @@ static bool say_all(stand *s, const board_flags *f)
     char *run;
     if (f->duration && !cli_time(f->duration, &ps))
         return false;
-    run = f->duration ? g_strdup_printf("run %.12g s", (double)ps / 1e12)
-                      : g_strdup("run 1000000 s");
+    run =
+        f->duration ? g_strdup_printf("run %.12g s", (double)ps / 1e12) : g_strdup("run 1000000 s");
     bool good = say(s, run) && (!f->world || say_world(s, f->world));
     for (unsigned i = 0; good && f->defects && f->defects[i]; i++)
         good = say(s, f->defects[i]);
@@ -175,7 +175,8 @@ int cli_board(int argc, char **argv)
         {"serial", 's', 0, G_OPTION_ARG_STRING, &f.serial,
          "a pseudo-terminal at this serial line; a link to it at PATH", "LINE[=PATH]"},
         {"defect", 0, 0, G_OPTION_ARG_STRING_ARRAY, &f.defects,
-         "what is wrong with it, as a bench says it: 'cut LINK RX', 'stick LEVEL1 low', 'clock xtal "
+         "what is wrong with it, as a bench says it: 'cut LINK RX', 'stick LEVEL1 low', 'clock "
+         "xtal "
          "off 300 ppm', 'pull TEST missing'",
          "STATEMENT"},
         {"erratum", 0, 0, G_OPTION_ARG_STRING, &f.erratum,
@@ -189,11 +190,12 @@ int cli_board(int argc, char **argv)
          "the board's seconds in a real one (1; 0: as fast as it goes)", "N"},
         {0}};
     int status;
-    if (!cli_options(&argc, &argv, "board", "BOARD|CHIP",
-                     "A stand-in for a board, in a process of its own: the simulated chip in step "
-                     "with real time, behind the\nprotocol that debug probes' servers speak. Ctrl-C "
-                     "ends it.",
-                     entries, &status))
+    if (!cli_options(
+            &argc, &argv, "board", "BOARD|CHIP",
+            "A stand-in for a board, in a process of its own: the simulated chip in step "
+            "with real time, behind the\nprotocol that debug probes' servers speak. Ctrl-C "
+            "ends it.",
+            entries, &status))
         return status;
     status = argc == 2 ? run(argv[1], &f)
                        : cli_error("board takes a board or a chip; see 'wadium board --help'");

@@ -27,6 +27,11 @@ static const cli_verb verbs[] = {
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
     {"board", "a stand-in for a board: real time, GDB remote protocol, a terminal for its UART",
      cli_board},
+    {"peek", "registers and variables of a live target", cli_peek},
+    {"poke", "a register of a live target, written and read back", cli_poke},
+    {"dump", "all registers of a live target, as lines or as a snapshot", cli_dump},
+    {"load", "a program into a live target's RAM", cli_load},
+    {"compare", "two snapshots of registers, field by field", cli_compare},
     {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},
 };
 

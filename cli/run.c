@@ -2,12 +2,13 @@
 #include <string.h>
 
 #include "bridge.h"
+#include "wadium/host/snapshot.h"
 
 typedef struct run_flags {
     gboolean tap, json, handlers, movers, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
-    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump;
+    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot;
     char *timeline, *histogram, *awake, *from, *to;
     char **trace_blocks;
     gint explore, seed, bench;
@@ -104,6 +105,21 @@ static bool write_dump(wad_sim *sim, const char *path)
     if (!cli_open_output(&out, path))
         return false;
     wad_sim_dump(sim, out.file);
+    return cli_close_output(&out);
+}
+
+static bool write_snapshot(const wad_bench_result *r, const char *path)
+{
+    cli_output out;
+    if (!cli_open_output(&out, path))
+        return false;
+    char *source = g_strdup_printf("the simulator, '%s' at %.9g s", r->title,
+                                   (double)r->run.end_ps / WAD_PS_PER_S);
+    wad_snapshot *s = wad_snapshot_new(wad_sim_sheet(r->sim), source);
+    wad_sim_snapshot(r->sim, s);
+    wad_snapshot_write(s, out.file);
+    wad_snapshot_free(s);
+    g_free(source);
     return cli_close_output(&out);
 }
 
@@ -216,6 +232,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         char *why = NULL;
         if (i == 0 && (flags->timeline || flags->histogram) && !draw_handlers(results[i], flags))
             status = CLI_USAGE;
+        if (i == 0 && flags->snapshot && !write_snapshot(results[i], flags->snapshot))
+            status = CLI_USAGE;
         if (i == 0 && flags->dump && !write_dump(results[i]->sim, flags->dump))
             status = CLI_USAGE;
         if (i == 0 && flags->vcd &&
@@ -246,8 +264,9 @@ static const char *contradiction(const run_flags *f, unsigned benches)
     bool visited = f->terminal || f->console;
     if (f->explore < 0)
         return "--explore takes a number of runs";
-    if (f->explore && (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay ||
-                       f->dump || f->timeline || f->histogram || f->awake || f->movers))
+    if (f->explore &&
+        (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay || f->dump ||
+         f->snapshot || f->timeline || f->histogram || f->awake || f->movers))
         return "--explore tells of many runs: look at one of them with --replay, which takes "
                "--vcd, --trace, --tap and --json";
     if (f->terminal && f->console)
@@ -277,6 +296,8 @@ int cli_run(int argc, char **argv)
          "where the firmware lies, if not beside the bench", "DIR"},
         {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "only this one of the file, from 1", "N"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
+        {"snapshot", 0, 0, G_OPTION_ARG_FILENAME, &flags.snapshot,
+         "the same as JSON, for 'wadium compare' with a board's ('wadium dump --json')", "FILE"},
         {"dump", 0, 0, G_OPTION_ARG_FILENAME, &flags.dump,
          "write the first bench's registers at its end, for decode @FILE, diff and clocks --dump",
          "FILE"},
@@ -360,6 +381,7 @@ int cli_run(int argc, char **argv)
     g_free(flags.vcd);
     g_free(flags.csv);
     g_free(flags.dump);
+    g_free(flags.snapshot);
     g_free(flags.silence);
     g_free(flags.timeline);
     g_free(flags.histogram);

@@ -35,7 +35,8 @@ bool wadi_remote_ask_text(wad_remote *r, const char *packet, char **why);
 bool wadi_remote_is_ok(wad_remote *r, const char *what, char **why);
 /** Sends without waiting for a reply. */
 bool wadi_remote_tell(wad_remote *r, const void *packet, size_t n, char **why);
-/** The next packet, into `r->in.data`; false: none within the time (`*why` stays NULL), or `why`. */
+/** The next packet, into `r->in.data`; false: none within the time (`*why` stays NULL), or `why`.
+ */
 bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why);
 const char *wadi_remote_reply(const wad_remote *r);
 

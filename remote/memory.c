@@ -35,7 +35,8 @@ static bool read_part(wad_remote *r, uint64_t address, uint8_t *to, size_t bytes
     char *what = span(address, bytes, "read");
     const char *reply = wadi_remote_reply(r);
     if (*reply && !(reply[0] == 'E' && r->in.data->len == 3))
-        *why = g_strdup_printf("%s: the server answers '%.40s', which is not that many", what, reply);
+        *why =
+            g_strdup_printf("%s: the server answers '%.40s', which is not that many", what, reply);
     else
         (void)wadi_remote_is_ok(r, what, why);
     g_free(what);
@@ -96,7 +97,8 @@ static bool write_part(wad_remote *r, uint64_t address, const void *from, size_t
 {
     GByteArray *packet = write_packet(r, address, from, bytes);
     char *what = span(address, bytes, "write");
-    bool good = wadi_remote_ask(r, packet->data, packet->len, why) && wadi_remote_is_ok(r, what, why);
+    bool good =
+        wadi_remote_ask(r, packet->data, packet->len, why) && wadi_remote_is_ok(r, what, why);
     g_free(what);
     g_byte_array_free(packet, TRUE);
     return good;

@@ -12,8 +12,8 @@ static char *fetch(wad_remote *r, const char *annex, char **why)
 {
     GString *text = g_string_new(NULL);
     for (bool more = true; more && !*why;) {
-        char *packet = g_strdup_printf("qXfer:features:read:%s:%zx,%zx", annex, text->len,
-                                       r->packet_max - 16);
+        char *packet =
+            g_strdup_printf("qXfer:features:read:%s:%zx,%zx", annex, text->len, r->packet_max - 16);
         if (wadi_remote_ask_text(r, packet, why)) {
             const char *reply = wadi_remote_reply(r);
             if (*reply != 'm' && *reply != 'l')
@@ -116,7 +116,8 @@ static const wad_remote_register *find(wad_remote *r, const char *name, char **w
     return NULL;
 }
 
-/* By p where the server has that; else from all of them, which lie in the order of their numbers. */
+/* By p where the server has that; else from all of them, which lie in the order of their numbers.
+ */
 static const char *value_of(wad_remote *r, const wad_remote_register *reg, char **why)
 {
     char *packet = g_strdup_printf("p%x", reg->number);

@@ -107,9 +107,14 @@ void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *fiel
             defer_cond(lb, c, field, &field->when);
         else if (wadi_take_word(c, "cleared"))
             parse_cleared(lb, c, field);
+        else if (wadi_take_word(c, "volatile"))
+            field->is_volatile = true;
+        else if (wadi_take_word(c, "fixed"))
+            field->is_volatile = false;
         else
             wadi_expected(c, "'ref', 'not 0', 'stable CONDITION', 'when CONDITION', 'cleared at "
-                             "entry', 'cleared by REGISTER' or a list of values");
+                             "entry', 'cleared by REGISTER', 'volatile', 'fixed' or a list of "
+                             "values");
     }
     const wadi_group *group = wadi_take_group(c);
     if (group)
@@ -141,6 +146,13 @@ static void parse_field_dim(layout_build *lb, wadi_cursor *c, const wad_register
     }
 }
 
+/* Status and flags are the chip's; what can be written stays as it was written, unless the sheet
+ * says otherwise. */
+static bool changes_by_itself(wad_access access)
+{
+    return access != WAD_ACCESS_RW && access != WAD_ACCESS_WO && access != WAD_ACCESS_RESERVED;
+}
+
 wad_bitfield *wadi_parse_field(layout_build *lb, wadi_cursor *c, wad_register *reg)
 {
     wad_bitfield *field = WADI_NEW(lb->b->arena, wad_bitfield);
@@ -168,6 +180,7 @@ wad_bitfield *wadi_parse_field(layout_build *lb, wadi_cursor *c, wad_register *r
     field->access = wadi_at_access(c) ? wadi_parse_access(c) : reg->access;
     if (!c->failed && c->tok->type == WADI_T_STRING)
         field->text = (c->tok++)->text;
+    field->is_volatile = changes_by_itself(field->access) || reg->is_volatile;
     wadi_parse_field_attrs(lb, c, field);
     return c->failed ? NULL : field;
 }
@@ -217,6 +230,7 @@ void wadi_whole_field(layout_build *lb, wad_register *reg)
                             .reg = reg,
                             .access = reg->access,
                             .width = reg->width,
+                            .is_volatile = changes_by_itself(reg->access) || reg->is_volatile,
                             .per_reg = 1};
     list[0] = field;
     reg->fields = list;

@@ -33,6 +33,8 @@ void wadi_parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
             reg->reset = (uint64_t)value;
         } else if (wadi_take_word(c, "ref")) {
             reg->ref = wadi_need_string(c, "a reference in quotes");
+        } else if (wadi_take_word(c, "volatile")) {
+            reg->is_volatile = true;
         } else if (wadi_take_word(c, "locked")) {
             waiting w = {.at = *c, .locked = reg};
             g_array_append_val(lb->waiting, w);
@@ -44,7 +46,7 @@ void wadi_parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg)
             if (value != 8 && value != 16 && value != 32)
                 wadi_error(c->src, &where, "a register is 8, 16 or 32 bits wide");
         } else {
-            wadi_expected(c, "'reset', 'width', 'ref', 'locked', a description or '{'");
+            wadi_expected(c, "'reset', 'width', 'ref', 'volatile', 'locked', a description or '{'");
         }
     }
     if (reg->width < 64 && reg->reset >> reg->width)

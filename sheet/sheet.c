@@ -97,11 +97,13 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block", "erratum", "sleep"};
+    static const char *const later[] = {"clock", "block", "erratum", "sleep", "identity"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
-        if (wadi_at_word(&c, later[0]) || wadi_at_word(&c, later[1]) ||
-            wadi_at_word(&c, later[2]) || wadi_at_word(&c, later[3]))
+        bool is_later = false;
+        for (unsigned k = 0; k < G_N_ELEMENTS(later); k++)
+            is_later |= wadi_at_word(&c, later[k]);
+        if (is_later)
             continue;
         if (wadi_take_word(&c, "summary"))
             b->sheet->summary = wadi_need_string(&c, "the summary in quotes");
@@ -115,7 +117,7 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
             wadi_parse_supply(b, &c);
         else
             wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'supply', 'clock', 'block', "
-                              "'sleep' or 'erratum'");
+                              "'sleep', 'identity' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
@@ -164,6 +166,20 @@ static void pass_named(wadi_build *b, const wadi_group *body)
             wadi_build_clock(b, &body->stmts[i]);
         else if (wadi_at_word(&c, "block"))
             wadi_build_block(b, &body->stmts[i]);
+    }
+}
+
+/* `identity INFO.CHIP.PART = 0xC032`: how a live chip is told from others. */
+static void pass_identity(wadi_build *b, const wadi_group *body)
+{
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (!wadi_take_word(&c, "identity"))
+            continue;
+        if (b->sheet->identity.n)
+            wadi_error(b->src, &c.tok->where, "the chip has two identities");
+        else if (wadi_parse_cond(b, &c, NULL, NULL, &b->sheet->identity))
+            wadi_need_end(&c);
     }
 }
 
@@ -256,6 +272,7 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     wadi_finish_blocks(b);
     wadi_finish_clocks(b);
     wadi_build_sleeps(b, body);
+    pass_identity(b, body);
     publish(b);
     check_whole(b, &where);
     wadi_check_changes(b);

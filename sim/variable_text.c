@@ -87,7 +87,9 @@ static void print_enum(GString *text, const wad_variable *v, Dwarf_Die *type)
 static void print_pointer(GString *text, const wad_variable *v)
 {
     uintptr_t to = (uintptr_t)raw(v);
-    char *name = to ? wadi_source_variable(v->sim, to) : g_strdup("NULL");
+    char *name = !to      ? g_strdup("NULL")
+                 : v->sim ? wadi_source_variable(v->sim, to)
+                          : g_strdup_printf("0x%08llx", (unsigned long long)to);
     bool known = to && strncmp(name, "0x", 2) != 0;
     g_string_append_printf(text, "%s%s", known ? "&" : "", name);
     g_free(name);

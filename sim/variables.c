@@ -2,12 +2,17 @@
 /* The firmware's variables by name: which there are, and parts of them by path. */
 #include "variables.h"
 
+#include <fcntl.h>
 #include <string.h>
+#include <unistd.h>
 
 struct wadi_variables {
     GArray *list; /* wadi_entry, by file and line */
     GStringChunk *names;
-    wad_sim *sim;
+    wad_sim *sim; /* NULL: of a file, for a target elsewhere */
+    uintptr_t bias;
+    Dwarf *dwarf; /* of a file */
+    int fd;
 };
 
 typedef struct wadi_entry {
@@ -118,7 +123,7 @@ static void add_variable(wadi_variables *all, Dwarf_Die *die, const char *functi
     e.v.name = g_string_chunk_insert_const(all->names, full);
     e.v.file = g_string_chunk_insert_const(all->names, file);
     e.v.line = (unsigned)line;
-    e.v.address = (const void *)(address + all->sim->fw.bias);
+    e.v.address = (const void *)(address + all->bias);
     e.v.bytes = (size_t)size;
     e.own = !wadi_source_is_library(file);
     g_array_append_val(all->list, e);
@@ -152,27 +157,57 @@ static int by_place(const void *a, const void *b)
     return strcmp(x->v.name, y->v.name);
 }
 
-static wadi_variables *list_of(wad_sim *sim)
+static wadi_variables *new_list(wad_sim *sim, uintptr_t bias, Dwarf *dwarf)
 {
-    if (sim->variables)
-        return sim->variables;
     wadi_variables *all = g_new0(wadi_variables, 1);
+    Dwarf_CU *unit = NULL;
+    Dwarf_Die cu;
     all->list = g_array_new(FALSE, TRUE, sizeof(wadi_entry));
     all->names = g_string_chunk_new(1024);
     all->sim = sim;
-    sim->variables = all;
-    sim->looking_up++;
-    Dwarf *dwarf = sim->fw.handle ? wadi_source_dwarf(sim) : NULL;
-    Dwarf_CU *unit = NULL;
-    Dwarf_Die cu;
+    all->bias = bias;
+    all->fd = -1;
     while (dwarf && dwarf_get_units(dwarf, unit, &unit, NULL, NULL, &cu, NULL) == 0) {
         const char *name = dwarf_diename(&cu);
         if (!name || !g_str_has_suffix(name, "_vectors.c"))
             walk(all, &cu, NULL);
     }
     g_array_sort(all->list, by_place);
-    sim->looking_up--;
     return all;
+}
+
+static wadi_variables *list_of(wad_sim *sim)
+{
+    if (sim->variables)
+        return sim->variables;
+    sim->looking_up++;
+    sim->variables = new_list(sim, sim->fw.bias, sim->fw.handle ? wadi_source_dwarf(sim) : NULL);
+    sim->looking_up--;
+    return sim->variables;
+}
+
+wad_variables *wad_variables_open(const char *path, char **why)
+{
+    int fd = open(path, O_RDONLY | O_CLOEXEC);
+    Dwarf *dwarf = fd < 0 ? NULL : dwarf_begin(fd, DWARF_C_READ);
+    *why = NULL;
+    if (!dwarf) {
+        *why = g_strdup_printf(fd < 0 ? "there is no image '%s'"
+                                      : "'%s' has no debugging information: build it with -g",
+                               path);
+        if (fd >= 0)
+            close(fd);
+        return NULL;
+    }
+    wadi_variables *all = new_list(NULL, 0, dwarf);
+    all->dwarf = dwarf;
+    all->fd = fd;
+    return all;
+}
+
+void wad_variables_close(wad_variables *all)
+{
+    wadi_variables_free(all);
 }
 
 /* A number's size; 0 for a struct, a union, a pointer. */
@@ -206,6 +241,10 @@ void wadi_variables_free(wadi_variables *all)
         return;
     g_array_free(all->list, TRUE);
     g_string_chunk_free(all->names);
+    if (all->dwarf)
+        dwarf_end(all->dwarf);
+    if (all->fd >= 0)
+        close(all->fd);
     g_free(all);
 }
 
@@ -363,9 +402,8 @@ static bool follow(wad_variable *v, const char *at, char **why)
     return true;
 }
 
-bool wad_variable_find(wad_sim *sim, const char *path, wad_variable *variable, char **why)
+bool wad_variables_find(wad_variables *all, const char *path, wad_variable *variable, char **why)
 {
-    wadi_variables *all = list_of(sim);
     const wad_variable *found = NULL;
     unsigned n = 0;
     const char *rest = split_name(all, path, &found, &n);
@@ -389,4 +427,9 @@ bool wad_variable_find(wad_sim *sim, const char *path, wad_variable *variable, c
         return false;
     variable->name = g_string_chunk_insert_const(all->names, path);
     return true;
+}
+
+bool wad_variable_find(wad_sim *sim, const char *path, wad_variable *variable, char **why)
+{
+    return wad_variables_find(list_of(sim), path, variable, why);
 }

@@ -92,6 +92,7 @@ typedef struct wad_bitfield {
     const struct wad_cond *stable;  /**< not to be changed while this holds; NULL: any time */
     const struct wad_cond *when;    /**< means something only while this holds; NULL: always */
     bool not_zero;                  /**< the value 0 is forbidden (`not 0`) */
+    bool is_volatile;               /**< the chip changes it by itself: comparisons expect that */
     bool cleared_at_entry;          /**< hardware clears it when its handler is entered */
     const wad_register *cleared_by; /**< reading that register clears it; NULL: no register does */
     uint64_t must;                  /**< what reserved bits must be written as (`_ must`) */
@@ -122,6 +123,7 @@ struct wad_register {
     uint32_t count;  /**< elements of an array, 0 for a plain register */
     uint8_t width;   /**< bits */
     wad_access access;
+    bool is_volatile; /**< all of its fields are */
     uint64_t reset;
     wad_alias alias;
     const wad_register *alias_of;
@@ -382,6 +384,7 @@ struct wad_sheet {
     bool big_endian;
     uint8_t bus_bits;
     wad_cpu cpu;
+    wad_cond identity; /**< holds on this chip and on no other; without terms: unknown */
     const wad_memory *memories;
     unsigned n_memories;
     const wad_clock *const *clocks;
@@ -453,6 +456,8 @@ uint32_t wad_sheet_address_bias(const wad_sheet *sheet);
 /** "rw", "w1c", ... */
 const char *wad_access_word(wad_access access);
 
+/** What a read of the register does besides reading ("clears OVER"; g_free); NULL: nothing. */
+char *wad_register_read_effect(const wad_fieldref *reg);
 /** Which bits of a register can be written, and what a reserved or read-only one is. */
 uint64_t wad_register_mask(const wad_register *reg, wad_access access);
 /** Width in bytes. */

@@ -210,6 +210,10 @@ bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value);
  * wad_dump_read takes. */
 void wad_sim_dump(wad_sim *sim, FILE *out);
 
+/** The same into a snapshot (<wadium/host/snapshot.h>). */
+struct wad_snapshot;
+void wad_sim_snapshot(wad_sim *sim, struct wad_snapshot *snapshot);
+
 /** Frequency of a clock as it stands; false when it does not run. */
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *clock, wad_rational *hz);
 

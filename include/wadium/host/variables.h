@@ -38,6 +38,14 @@ wad_variable wad_variable_at(wad_sim *sim, unsigned i);
  * have one. False: `why` (g_free) says what there is instead. */
 bool wad_variable_find(wad_sim *sim, const char *path, wad_variable *variable, char **why);
 
+/** The same of an image for a target elsewhere: `address` is the target's, and whoever has its
+ * bytes puts theirs there. NULL: `why` (g_free). */
+typedef struct wadi_variables wad_variables;
+wad_variables *wad_variables_open(const char *elf, char **why);
+void wad_variables_close(wad_variables *variables);
+bool wad_variables_find(wad_variables *variables, const char *path, wad_variable *variable,
+                        char **why);
+
 /** Its value now, in about `width` characters; g_free. */
 char *wad_variable_text(const wad_variable *variable, unsigned width);
 
