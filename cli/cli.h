@@ -27,6 +27,7 @@ int cli_serial(int argc, char **argv);
 int cli_spi(int argc, char **argv);
 int cli_findings(int argc, char **argv);
 int cli_build(int argc, char **argv);
+int cli_image(int argc, char **argv);
 int cli_peek(int argc, char **argv);
 int cli_poke(int argc, char **argv);
 int cli_dump(int argc, char **argv);

@@ -111,9 +111,9 @@ static int dump(dump_flags *f, char **blocks)
 {
     char *why = NULL, *source = source_of(f);
     wad_snapshot *s = wad_snapshot_new(f->on.sheet, source);
-    bool good = to_the_place(f, &why) &&
-                wad_target_snapshot(f->on.target, blocks[0] ? (const char *const *)blocks : NULL, s,
-                                    &why);
+    bool good =
+        to_the_place(f, &why) &&
+        wad_target_snapshot(f->on.target, blocks[0] ? (const char *const *)blocks : NULL, s, &why);
     int status = good ? write_snapshot(f, s) : cli_on_failed(why);
     wad_snapshot_free(s);
     g_free(source);

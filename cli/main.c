@@ -27,6 +27,7 @@ static const cli_verb verbs[] = {
     {"plot", "a timing diagram of a VCD file: PNG, SVG or text", cli_plot},
     {"board", "a stand-in for a board: real time, GDB remote protocol, a terminal for its UART",
      cli_board},
+    {"image", "the image for the target itself, its sizes and its stack", cli_image},
     {"peek", "registers and variables of a live target", cli_peek},
     {"poke", "a register of a live target, written and read back", cli_poke},
     {"dump", "all registers of a live target, as lines or as a snapshot", cli_dump},

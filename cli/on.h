@@ -18,17 +18,26 @@ typedef struct cli_on {
 } cli_on;
 
 /* Its options, to stand among a verb's own. */
-#define CLI_ON_OPTIONS(on)                                                                         \
-    {"on", 'o', 0, G_OPTION_ARG_STRING, &(on)->where,                                              \
-     "the target's server (else $WADIUM_BOARD, else localhost:3333)",                              \
-     "HOST:PORT or '| COMMAND'"},                                                                  \
-        {"any-chip", 0, 0, G_OPTION_ARG_NONE, &(on)->any_chip,                                     \
-         "go on where the chip says to be another one", NULL},                                     \
-        {"stay", 0, 0, G_OPTION_ARG_NONE, &(on)->stay, "leave the core halted", NULL},             \
-        {"timeout", 0, 0, G_OPTION_ARG_INT, &(on)->timeout_ms, "for an answer, in ms (2000)",      \
-         "MS"},                                                                                    \
-        {"log", 0, 0, G_OPTION_ARG_NONE, &(on)->log, "packets as they come and go, on stderr",     \
-         NULL}
+#define CLI_ON_OPTIONS(on)                                                                           \
+    {"on",                                                                                           \
+     'o',                                                                                            \
+     0,                                                                                              \
+     G_OPTION_ARG_STRING,                                                                            \
+     &(on)->where,                                                                                   \
+     "the target's server (else $WADIUM_BOARD, else localhost:3333)",                                \
+     "HOST:PORT or '| COMMAND'"},                                                                    \
+        {"any-chip",                                                                                 \
+         0,                                                                                          \
+         0,                                                                                          \
+         G_OPTION_ARG_NONE,                                                                          \
+         &(on)->any_chip,                                                                            \
+         "go on where the chip says to be another one",                                              \
+         NULL},                                                                                      \
+        {"stay", 0, 0, G_OPTION_ARG_NONE, &(on)->stay, "leave the core halted", NULL},               \
+        {"timeout", 0, 0, G_OPTION_ARG_INT, &(on)->timeout_ms, "for an answer, in ms (2000)", "MS"}, \
+    {                                                                                                \
+        "log", 0, 0, G_OPTION_ARG_NONE, &(on)->log, "packets as they come and go, on stderr", NULL   \
+    }
 
 /** The sheet of a chip or board; then the target. False: it said why. */
 bool cli_on_sheet(cli_on *on, const char *name);

@@ -31,9 +31,8 @@ static void by_fields(const wad_layout *layout, const wad_register *reg, GString
 static void by_roles(const wad_layout *layout, const wad_register *reg, GString *text)
 {
     for (unsigned i = 0; layout->kind && i < G_N_ELEMENTS(takers); i++) {
-        const wad_role *role = strcmp(layout->kind, takers[i].kind)
-                                   ? NULL
-                                   : wad_layout_role(layout, takers[i].role);
+        const wad_role *role =
+            strcmp(layout->kind, takers[i].kind) ? NULL : wad_layout_role(layout, takers[i].role);
         if (role && (role->reg == reg || (role->field && role->field->reg == reg)))
             add(text, takers[i].what, NULL);
     }

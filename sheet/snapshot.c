@@ -12,7 +12,7 @@ typedef struct left_out {
 struct wad_snapshot {
     const wad_sheet *sheet;
     char *source;
-    GArray *words;    /* wad_word */
+    GArray *words;     /* wad_word */
     GPtrArray *absent; /* left_out */
 };
 
@@ -117,8 +117,8 @@ void wad_snapshot_write(const wad_snapshot *s, FILE *out)
     json_builder_begin_object(b);
     for (guint i = 0; i < s->words->len; i++) {
         const wad_word *w = &g_array_index(s->words, wad_word, i);
-        char *value = g_strdup_printf("0x%0*llX", w->ref.reg->width / 4,
-                                      (unsigned long long)w->value);
+        char *value =
+            g_strdup_printf("0x%0*llX", w->ref.reg->width / 4, (unsigned long long)w->value);
         named(b, &w->ref, value);
         g_free(value);
     }
@@ -166,8 +166,7 @@ static JsonObject *open_file(JsonParser *parser, const char *path, char **why)
     JsonNode *root = json_parser_get_root(parser);
     JsonObject *o = root && JSON_NODE_HOLDS_OBJECT(root) ? json_node_get_object(root) : NULL;
     const char *head = o ? text_of(o, "wadium") : NULL;
-    if (!head || strcmp(head, "snapshot 1") || !object_of(o, "registers") ||
-        !text_of(o, "chip")) {
+    if (!head || strcmp(head, "snapshot 1") || !object_of(o, "registers") || !text_of(o, "chip")) {
         *why = g_strdup_printf("%s is no snapshot: 'wadium dump' and 'wadium run --snapshot' write "
                                "them",
                                path);
@@ -265,8 +264,8 @@ static const char *value_in(const char *text)
 static void tell(const wad_fieldref *ref, const char *a, const char *b, bool expected, FILE *out)
 {
     char *name = wad_fieldref_name(ref);
-    fprintf(out, expected ? "  %-26s %-18s %-18s (changes by itself)\n" : "  %-26s %-18s %s\n", name,
-            a, b);
+    fprintf(out, expected ? "  %-26s %-18s %-18s (changes by itself)\n" : "  %-26s %-18s %s\n",
+            name, a, b);
     g_free(name);
 }
 

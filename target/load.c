@@ -157,9 +157,8 @@ bool wad_image_symbol(const char *elf, const char *name, uint64_t *address, char
     for (Elf_Scn *scn = NULL; !found && (scn = elf_nextscn(m.elf, scn));) {
         GElf_Shdr sh;
         GElf_Sym sym;
-        Elf_Data *data = gelf_getshdr(scn, &sh) && sh.sh_type == SHT_SYMTAB
-                             ? elf_getdata(scn, NULL)
-                             : NULL;
+        Elf_Data *data =
+            gelf_getshdr(scn, &sh) && sh.sh_type == SHT_SYMTAB ? elf_getdata(scn, NULL) : NULL;
         for (int i = 0; data && !found && gelf_getsym(data, i, &sym); i++) {
             const char *own = elf_strptr(m.elf, sh.sh_link, sym.st_name);
             found = own && !strcmp(own, name) && sym.st_shndx != SHN_UNDEF;

@@ -255,8 +255,8 @@ bool wad_target_snapshot(wad_target *t, const char *const *blocks, wad_snapshot 
     return true;
 }
 
-char *wad_target_variable(wad_target *t, wad_variables *variables, const char *path,
-                          unsigned width, char **why)
+char *wad_target_variable(wad_target *t, wad_variables *variables, const char *path, unsigned width,
+                          char **why)
 {
     wad_variable v;
     if (!wad_variables_find(variables, path, &v, why))

@@ -2,7 +2,6 @@
 #include "commands.h"
 
 #include <stddef.h>
-#include <string.h>
 
 #include <corran32.h>
 #include <wadium/reg.h>
@@ -60,13 +59,22 @@ static bool number(const char **at, uint32_t *value)
     return true;
 }
 
+/* How long `word` is where `text` begins with it as a whole word; else 0. */
+static size_t word_length(const char *text, const char *word)
+{
+    size_t n = 0;
+    while (word[n] && text[n] == word[n])
+        n++;
+    return !word[n] && (text[n] == ' ' || !text[n]) ? n : 0;
+}
+
 /* A name of the table, or an address that a register can have. */
 static bool place(const char **at, uint32_t *address)
 {
     const char *p = skip(*at);
     for (unsigned i = 0; i < sizeof names / sizeof names[0]; i++) {
-        size_t n = strlen(names[i].name);
-        if (!strncmp(p, names[i].name, n) && (p[n] == ' ' || !p[n])) {
+        size_t n = word_length(p, names[i].name);
+        if (n) {
             *address = (uint32_t)names[i].address;
             *at = p + n;
             return true;
@@ -160,8 +168,8 @@ void obey(const char *line, wad_put_fn put, void *context)
     const answer a = {put, context};
     line = skip(line);
     for (unsigned i = 0; i < sizeof commands / sizeof commands[0]; i++) {
-        size_t n = strlen(commands[i].name);
-        if (!strncmp(line, commands[i].name, n) && (line[n] == ' ' || !line[n])) {
+        size_t n = word_length(line, commands[i].name);
+        if (n) {
             commands[i].fn(line + n, &a);
             return;
         }

@@ -25,6 +25,10 @@
  *         only where WAD_PORT_TELLS is defined, for a port that can say so: frames were compared
  *         that no exchange had brought
  *     void     wad_port_unhandled(unsigned vector);   parks; never returns
+ *     void     wad_port_reset(void);             the chip begins anew; where the core cannot do
+ *         that by itself it parks, for a watchdog
+ *     uint32_t *wad_port_fault(void);            what <wadium/fault.h> reads; NULL: no fault
+ *     void     wad_port_fault_forget(void);
  *
  * A handler may call any of them; only wad_port_sleep, wad_port_cycles and
  * wad_port_unhandled take time.

@@ -5,12 +5,17 @@
 typedef void (*vector)(void);
 
 extern uint32_t wad_stack_top[];
+extern const vector wadi_core_vectors[16];
 void wad_start(void) __attribute__((noreturn));
 void wad_reset(void) __attribute__((noreturn, section(".text.reset")));
+
+/* Where the vectors lie: an image in RAM has its own. A core without the register ignores it. */
+#define TABLE_OFFSET 0xE000ED08u
 
 void wad_reset(void)
 {
     __asm volatile("cpsid i" : : : "memory");
+    wad_port_write32(TABLE_OFFSET, 0, (uint32_t)(uintptr_t)wadi_core_vectors);
     wad_start();
 }
 
@@ -32,16 +37,34 @@ __attribute__((weak)) void handle_fault(void)
     wad_port_unhandled(1003);
 }
 
+/* `frame` is what the core pushed: r0 to r3, r12, lr, pc, status. */
+void wadi_fault(const uint32_t *frame) __attribute__((used));
+void wadi_fault(const uint32_t *frame)
+{
+    const uint32_t words[] = {1003,     frame[6], frame[5], (uint32_t)(uintptr_t)(frame + 8),
+                              frame[7], frame[0], frame[1], frame[2],
+                              frame[3], frame[4]};
+    wadi_fault_keep(words);
+    handle_fault();
+    wad_port_unhandled(1003);
+}
+
+static __attribute__((naked)) void fault_entry(void)
+{
+    __asm volatile("mov r0, sp\n\t"
+                   "bl wadi_fault");
+}
+
 CORE(handle_nmi, 1002)
 CORE(handle_service_call, 1011)
 CORE(handle_deferred_call, 1014)
 CORE(handle_core_tick, 1015)
 
-__attribute__((section(".vectors.core"), used)) static const vector core_vectors[16] = {
+__attribute__((section(".vectors.core"), used)) const vector wadi_core_vectors[16] = {
     (vector)(uintptr_t)wad_stack_top,
     wad_reset,
     handle_nmi,
-    handle_fault,
+    fault_entry,
     [11] = handle_service_call,
     [14] = handle_deferred_call,
     [15] = handle_core_tick,

@@ -32,6 +32,15 @@ WADI_METAL void wad_port_barrier(void)
     __asm volatile("dsb" : : : "memory");
 }
 
+/* The core's own reset request. */
+__attribute__((noreturn)) WADI_METAL void wad_port_reset(void)
+{
+    wad_port_barrier();
+    wad_port_write32(0xE000ED0Cu, 0, 0x05FA0004u);
+    for (;;) {
+    }
+}
+
 /* A loop of three cycles; a lower bound of what it costs. */
 WADI_METAL void wad_port_cycles(uint32_t n)
 {

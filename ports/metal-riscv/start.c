@@ -21,12 +21,29 @@ void wad_reset(void)
                    "j wad_start");
 }
 
+void handle_fault(void);
+__attribute__((weak)) void handle_fault(void)
+{
+}
+
+/* By now the trap's own frame lies on the stack, and has the registers that it saved. */
+static void fault(uint32_t cause)
+{
+    uint32_t words[10] = {1000u + (cause & 0xFFu)};
+    __asm volatile("csrr %0, mepc" : "=r"(words[1]));
+    __asm volatile("csrr %0, mtval" : "=r"(words[4]));
+    __asm volatile("mv %0, sp" : "=r"(words[3]));
+    wadi_fault_keep(words);
+    handle_fault();
+    wad_port_unhandled(words[0]);
+}
+
 void wad_trap(void)
 {
     uint32_t cause;
     __asm volatile("csrr %0, mcause" : "=r"(cause));
     if (cause != CAUSE_EXTERNAL)
-        wad_port_unhandled(1000u + (cause & 0xFFu));
+        fault(cause);
     int line = wad_irq_current();
     if (line >= 0 && (unsigned)line < wad_vector_count)
         wad_vectors[line]();

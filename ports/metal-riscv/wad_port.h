@@ -36,6 +36,14 @@ WADI_METAL void wad_port_barrier(void)
     __asm volatile("fence" : : : "memory");
 }
 
+/* The architecture has none: a watchdog ends it. */
+__attribute__((noreturn)) WADI_METAL void wad_port_reset(void)
+{
+    wad_port_irq_save();
+    for (;;) {
+    }
+}
+
 /* A loop of two instructions; a lower bound of what it costs. */
 WADI_METAL void wad_port_cycles(uint32_t n)
 {

@@ -59,6 +59,12 @@ WADI_METAL uint32_t wad_port_bus_address(const volatile void *p)
 /** Parks, the vector kept in wad_unhandled_vector for the debugger. */
 void wad_port_unhandled(unsigned vector) __attribute__((noreturn));
 
+/** The registers that the last fault left, and what forgets them; NULL: there was none. */
+uint32_t *wad_port_fault(void);
+void wad_port_fault_forget(void);
+/* The port's own entry hands them over: vector, pc, lr, sp, status, five more. */
+void wadi_fault_keep(const uint32_t *words);
+
 /** Generated tables are placed right behind the core's own vectors. */
 #define WAD_VECTOR_SECTION __attribute__((section(".vectors.lines"), used))
 

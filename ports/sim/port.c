@@ -132,6 +132,22 @@ void wad_port_unhandled(unsigned vector)
     wadi_cpu_no_handler(sim, vector);
 }
 
+void wad_port_reset(void)
+{
+    ENTER(sim);
+    wadi_run_again(sim);
+}
+
+/* A fault ends the run, and is told there. */
+uint32_t *wad_port_fault(void)
+{
+    return NULL;
+}
+
+void wad_port_fault_forget(void)
+{
+}
+
 void wad_port_tell_short(uint32_t received, uint32_t compared)
 {
     if (!wadi_current) /* comparing touches no chip */

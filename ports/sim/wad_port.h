@@ -23,6 +23,9 @@ void wad_port_cycles(uint32_t n);
 /* A check found frames that were never received: the comparison goes beyond the exchange. */
 #define WAD_PORT_TELLS 1
 void wad_port_tell_short(uint32_t received, uint32_t compared);
+void wad_port_reset(void) __attribute__((noreturn));
+uint32_t *wad_port_fault(void);
+void wad_port_fault_forget(void);
 void wad_port_unhandled(unsigned vector) __attribute__((noreturn));
 
 #endif

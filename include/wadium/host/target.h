@@ -62,15 +62,15 @@ bool wad_target_snapshot(wad_target *t, const char *const *blocks, wad_snapshot 
 
 /** A variable of the program on the target, its type from the image (`variables`): its text in
  * about `width` characters; g_free. NULL: `why`. */
-char *wad_target_variable(wad_target *t, wad_variables *variables, const char *path,
-                          unsigned width, char **why);
+char *wad_target_variable(wad_target *t, wad_variables *variables, const char *path, unsigned width,
+                          char **why);
 
 /** What a program's image came to in the target's memory. */
 typedef struct wad_loaded {
     uint64_t bytes;
-    uint64_t start;  /**< where it begins */
-    uint64_t stack;  /**< its first stack pointer; 0: none of its own */
-    uint64_t table;  /**< its vectors, 0: unknown */
+    uint64_t start; /**< where it begins */
+    uint64_t stack; /**< its first stack pointer; 0: none of its own */
+    uint64_t table; /**< its vectors, 0: unknown */
 } wad_loaded;
 /** Writes an ELF image into the target's RAM, reads it back, and sets the core to its start; it
  * does not go yet. Refused: an image whose parts do not lie in RAM, unless `flash`. */

@@ -1,0 +1,209 @@
+/* SPDX-License-Identifier: MIT */
+#include "builder.h"
+
+#include <glib/gstdio.h>
+#include <string.h>
+
+bool wadi_builder_fail(wadi_builder *w, const char *format, const char *arg)
+{
+    g_string_append_printf(w->log, format, arg);
+    g_string_append_c(w->log, '\n');
+    return false;
+}
+
+/* ---- generated files ---- */
+
+bool wadi_builder_generate(wadi_builder *w, const char *suffix, wadi_writer write)
+{
+    bool whole = g_ascii_isalpha(*suffix);
+    char *lower = g_ascii_strdown(w->sheet->name, -1);
+    char *file = whole ? g_strdup(suffix) : g_strconcat(lower, suffix, NULL);
+    char *path = g_build_filename(w->folder, file, NULL);
+    FILE *out = g_fopen(path, "w");
+    if (out)
+        write(w->sheet, out);
+    bool ok = out && fclose(out) == 0;
+    if (!ok)
+        wadi_builder_fail(w, "cannot write '%s'", path);
+    g_free(path);
+    g_free(file);
+    g_free(lower);
+    return ok;
+}
+
+static bool generate_pins(wadi_builder *w, wad_diags *diags)
+{
+    if (!w->board)
+        return true;
+    char *found = wad_locate(w->board, ".board", NULL);
+    wad_board *board = found ? wad_board_read(found, diags) : NULL;
+    bool ok = false;
+    if (!found) {
+        wadi_builder_fail(w, "there is no board '%s'", w->board);
+    } else if (board) {
+        char *lower = g_ascii_strdown(board->name, -1), *file = g_strconcat(lower, "_pins.h", NULL);
+        char *path = g_build_filename(w->folder, file, NULL);
+        FILE *out = g_fopen(path, "w");
+        if (out)
+            wad_emit_pins(board, out);
+        ok = out && fclose(out) == 0;
+        g_free(path);
+        g_free(file);
+        g_free(lower);
+    }
+    wad_board_free(board);
+    g_free(found);
+    return ok;
+}
+
+static bool read_sheet(wadi_builder *w, wad_diags *diags)
+{
+    char *path = wad_locate(w->chip, ".sheet", NULL);
+    if (!path)
+        return wadi_builder_fail(
+            w, "there is no chip '%s': give its name or the path of its .sheet file", w->chip);
+    w->sheet = wad_sheet_read(path, diags);
+    g_free(path);
+    return w->sheet != NULL;
+}
+
+static void log_diags(wadi_builder *w, const wad_diags *diags)
+{
+    char *text;
+    size_t size;
+    FILE *f = open_memstream(&text, &size);
+    wad_diags_print(diags, f);
+    fclose(f);
+    g_string_append(w->log, text);
+    free(text);
+}
+
+bool wadi_builder_prepare(wadi_builder *w)
+{
+    wad_diags *diags = wad_diags_new();
+    bool ok = read_sheet(w, diags) && wadi_builder_generate(w, ".h", wad_emit_header) &&
+              wadi_builder_generate(w, "_roles.h", wad_emit_roles) &&
+              wadi_builder_generate(w, "_vectors.c", wad_emit_vectors) && generate_pins(w, diags);
+    log_diags(w, diags);
+    wad_diags_free(diags);
+    return ok;
+}
+
+/* ---- programs that are run ---- */
+
+void wadi_add(GPtrArray *argv, const char *format, const char *arg)
+{
+    g_ptr_array_add(argv, g_strdup_printf(format, arg));
+}
+
+void wadi_add_all(GPtrArray *argv, const char *const *list)
+{
+    for (unsigned i = 0; list && list[i]; i++)
+        wadi_add(argv, "%s", list[i]);
+}
+
+bool wadi_builder_run(wadi_builder *w, GPtrArray *argv)
+{
+    char *err = NULL;
+    int status = -1;
+    GError *error = NULL;
+    g_ptr_array_add(argv, NULL);
+    bool ok = g_spawn_sync(NULL, (char **)argv->pdata, NULL, G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL,
+                           NULL, &err, &status, &error);
+    if (!ok) {
+        wadi_builder_fail(w, "%s", error->message);
+        g_error_free(error);
+    } else if (err) {
+        g_string_append(w->log, err);
+    }
+    g_free(err);
+    g_ptr_array_free(argv, TRUE);
+    return ok && status == 0;
+}
+
+/* ---- files ---- */
+
+const char *wadi_builder_object(wadi_builder *w, const char *source)
+{
+    char *base = g_path_get_basename(source);
+    char *object =
+        g_strdup_printf("%s/%u_%.*s.o", w->folder, w->objects->len, (int)strcspn(base, "."), base);
+    g_ptr_array_add(w->objects, object);
+    g_free(base);
+    return object;
+}
+
+static int by_name(const void *a, const void *b)
+{
+    return strcmp(*(char *const *)a, *(char *const *)b);
+}
+
+GPtrArray *wadi_builder_sources(wadi_builder *w, const char *folder)
+{
+    GError *error = NULL;
+    char *path = g_build_filename(WADIUM_ROOT, folder, NULL);
+    GDir *dir = g_dir_open(path, 0, &error);
+    GPtrArray *paths = dir ? g_ptr_array_new_with_free_func(g_free) : NULL;
+    if (!dir) {
+        wadi_builder_fail(w, "%s", error->message);
+        g_error_free(error);
+    }
+    for (const char *name; dir && (name = g_dir_read_name(dir));)
+        if (g_str_has_suffix(name, ".c"))
+            g_ptr_array_add(paths, g_build_filename(path, name, NULL));
+    if (dir) {
+        g_ptr_array_sort(paths, by_name);
+        g_dir_close(dir);
+    }
+    g_free(path);
+    return paths;
+}
+
+bool wadi_builder_put(wadi_builder *w, const char *name, const char *output)
+{
+    char *part = g_build_filename(w->folder, name, NULL), *bytes = NULL;
+    gsize size;
+    GError *error = NULL;
+    bool ok = g_file_get_contents(part, &bytes, &size, &error) &&
+              g_file_set_contents(output, bytes, (gssize)size, &error);
+    if (!ok) {
+        wadi_builder_fail(w, "%s", error->message);
+        g_error_free(error);
+    }
+    g_free(bytes);
+    g_free(part);
+    return ok;
+}
+
+static void remove_folder(const char *folder)
+{
+    GDir *dir = folder ? g_dir_open(folder, 0, NULL) : NULL;
+    for (const char *name; dir && (name = g_dir_read_name(dir));) {
+        char *path = g_build_filename(folder, name, NULL);
+        g_unlink(path);
+        g_free(path);
+    }
+    if (dir)
+        g_dir_close(dir);
+    if (folder)
+        g_rmdir(folder);
+}
+
+/* ---- life ---- */
+
+void wadi_builder_init(wadi_builder *w, const char *chip, const char *board)
+{
+    *w = (wadi_builder){.chip = chip,
+                        .board = board,
+                        .folder = g_dir_make_tmp("wadium-build-XXXXXX", NULL),
+                        .objects = g_ptr_array_new_with_free_func(g_free),
+                        .log = g_string_new(NULL)};
+}
+
+void wadi_builder_clear(wadi_builder *w)
+{
+    remove_folder(w->folder);
+    wad_sheet_free(w->sheet);
+    g_ptr_array_free(w->objects, TRUE);
+    g_free(w->folder);
+}

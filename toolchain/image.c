@@ -1,0 +1,261 @@
+/* SPDX-License-Identifier: MIT */
+/* Images for the target itself: cross compilers, start-up, linker script. */
+#include <string.h>
+
+#include "measure.h"
+
+typedef struct target_cpu {
+    const char *name, *prefix, *port, *package;
+    const char *flags[4];
+    unsigned entry; /* bytes that hardware, or the trap's beginning, puts on the stack */
+} target_cpu;
+
+static const target_cpu cpus[] = {
+    {"cortex-m0plus",
+     "arm-none-eabi-",
+     "metal-arm",
+     "gcc-arm-none-eabi",
+     {"-mcpu=cortex-m0plus", "-mthumb", NULL},
+     36},
+    {"cortex-m4",
+     "arm-none-eabi-",
+     "metal-arm",
+     "gcc-arm-none-eabi",
+     {"-mcpu=cortex-m4", "-mthumb", NULL},
+     36},
+    {"rv32",
+     "riscv64-unknown-elf-",
+     "metal-riscv",
+     "gcc-riscv64-unknown-elf",
+     {"-march=rv32imac_zicsr", "-mabi=ilp32", NULL},
+     0},
+};
+
+typedef struct imager {
+    wadi_builder w;
+    const wad_image *o;
+    const target_cpu *cpu;
+    char *compiler;
+    guint first_driver, first_start; /* objects before are the program's, drivers', start-up's */
+} imager;
+
+const char *const *wad_image_cpus(void)
+{
+    static const char *const names[] = {"cortex-m0plus", "cortex-m4", "rv32", NULL};
+    return names;
+}
+
+static bool find_cpu(imager *m)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(cpus); i++)
+        if (!strcmp(cpus[i].name, m->o->cpu))
+            m->cpu = &cpus[i];
+    if (!m->cpu)
+        return wadi_builder_fail(&m->w,
+                                 "there is no start-up for '%s': cortex-m0plus, cortex-m4 "
+                                 "or rv32",
+                                 m->o->cpu);
+    char *name = g_strconcat(m->cpu->prefix, "gcc", NULL);
+    m->compiler = g_find_program_in_path(name);
+    g_free(name);
+    return m->compiler ||
+           wadi_builder_fail(&m->w, "no cross compiler is installed: apt-get install %s",
+                             m->cpu->package);
+}
+
+/* ---- compiling ---- */
+
+static GPtrArray *compile_line(const imager *m)
+{
+    static const char *const common[] = {"-std=gnu11",
+                                         "-g",
+                                         "-ffreestanding",
+                                         "-Wall",
+                                         "-Os",
+                                         "-ffunction-sections",
+                                         "-fdata-sections",
+                                         "-fcallgraph-info=su,da",
+                                         NULL};
+    GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
+    char *lower = g_ascii_strdown(m->w.sheet->name, -1);
+    wadi_add(argv, "%s", m->compiler);
+    wadi_add_all(argv, m->cpu->flags);
+    wadi_add_all(argv, common);
+    wadi_add(argv, "-I%s", WADIUM_ROOT "/include");
+    wadi_add(argv, "-I" WADIUM_ROOT "/ports/%s", m->cpu->port);
+    wadi_add(argv, "-I%s", WADIUM_ROOT "/ports/metal");
+    wadi_add(argv, "-I%s", m->w.folder);
+    wadi_add(argv, "-DWAD_CHIP=\"%s_roles.h\"", lower);
+    wadi_add(argv, "%s", m->w.sheet->cpu.char_unsigned ? "-funsigned-char" : "-fsigned-char");
+    g_free(lower);
+    return argv;
+}
+
+static bool compile(imager *m, const char *source, bool users)
+{
+    GPtrArray *argv = compile_line(m);
+    if (users)
+        wadi_add_all(argv, m->o->flags);
+    wadi_add(argv, "-c%s", "");
+    wadi_add(argv, "%s", source);
+    wadi_add(argv, "-o%s", wadi_builder_object(&m->w, source));
+    return wadi_builder_run(&m->w, argv);
+}
+
+static bool compile_folder(imager *m, const char *folder)
+{
+    GPtrArray *paths = wadi_builder_sources(&m->w, folder);
+    bool ok = paths != NULL;
+    for (guint i = 0; ok && i < paths->len; i++)
+        /* a C library's hooks are for who links one */
+        ok = g_str_has_suffix(paths->pdata[i], "/metal/stdio.c") ||
+             compile(m, paths->pdata[i], false);
+    if (paths)
+        g_ptr_array_free(paths, TRUE);
+    return ok;
+}
+
+static bool compile_all(imager *m)
+{
+    bool ok = true;
+    char *port = g_build_filename("ports", m->cpu->port, NULL);
+    char *lower = g_ascii_strdown(m->w.sheet->name, -1);
+    char *vectors = g_strdup_printf("%s/%s_vectors.c", m->w.folder, lower);
+    for (unsigned i = 0; m->o->sources[i]; i++)
+        ok = compile(m, m->o->sources[i], true) && ok;
+    m->first_driver = m->w.objects->len;
+    ok = ok && compile_folder(m, "drivers");
+    m->first_start = m->w.objects->len;
+    ok = ok && compile(m, vectors, false) && compile_folder(m, "ports/metal") &&
+         compile_folder(m, port);
+    g_free(vectors);
+    g_free(lower);
+    g_free(port);
+    return ok;
+}
+
+/* ---- linking ---- */
+
+static bool link_all(imager *m, const char *map)
+{
+    static const char *const flags[] = {"-nostdlib",
+                                        "-nostartfiles",
+                                        "-Wl,--gc-sections",
+                                        "-Wl,--fatal-warnings",
+                                        "-Wl,--no-warn-rwx-segments",
+                                        NULL};
+    GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
+    wadi_add(argv, "%s", m->compiler);
+    wadi_add_all(argv, m->cpu->flags);
+    wadi_add_all(argv, flags);
+    wadi_add(argv, "-L%s", m->w.folder);
+    wadi_add(argv, "-T" WADIUM_ROOT "/ports/metal/%s",
+             m->o->ram ? "sections-ram.ld" : "sections.ld");
+    wadi_add(argv, "-Wl,-Map=%s", map);
+    for (guint i = 0; i < m->w.objects->len; i++)
+        wadi_add(argv, "%s", m->w.objects->pdata[i]);
+    wadi_add(argv, "-lgcc%s", "");
+    wadi_add(argv, "-o%s/out.elf", m->w.folder);
+    return wadi_builder_run(&m->w, argv);
+}
+
+/* ---- measuring ---- */
+
+static const char *group_of(void *ctx, unsigned object)
+{
+    const imager *m = ctx;
+    return object < m->first_driver ? "program" : object < m->first_start ? "drivers" : "start-up";
+}
+
+static void measure_memories(const wad_sheet *s, wad_image_report *report)
+{
+    for (unsigned i = 0; i < s->n_memories; i++)
+        *(g_str_has_prefix(s->memories[i].name, "flash") ? &report->flash : &report->ram) +=
+            s->memories[i].size;
+}
+
+static bool build(imager *m, wad_image_report *report)
+{
+    char *map = g_build_filename(m->w.folder, "out.map", NULL);
+    bool ok = wadi_builder_prepare(&m->w) &&
+              wadi_builder_generate(&m->w, "memory.ld", wad_emit_linker) && find_cpu(m) &&
+              compile_all(m) && link_all(m, map) &&
+              wadi_measure_sizes(&m->w, map, group_of, m, report);
+    if (ok) {
+        measure_memories(m->w.sheet, report);
+        char *image = g_build_filename(m->w.folder, "out.elf", NULL);
+        wadi_measure_stack(&m->w, image, m->cpu->entry, &report->stack);
+        g_free(image);
+        ok = (!m->o->map || wadi_builder_put(&m->w, "out.map", m->o->map)) &&
+             wadi_builder_put(&m->w, "out.elf", m->o->output);
+    }
+    g_free(map);
+    return ok;
+}
+
+bool wad_build_image(const wad_image *image, wad_image_report *report, char **log)
+{
+    imager m = {.o = image};
+    *report = (wad_image_report){0};
+    wadi_builder_init(&m.w, image->chip, image->board);
+    bool ok = m.w.folder ? build(&m, report)
+                         : wadi_builder_fail(&m.w, "no temporary folder can be made%s", "");
+    wadi_builder_clear(&m.w);
+    g_free(m.compiler);
+    *log = g_string_free(m.w.log, FALSE);
+    return ok;
+}
+
+void wad_image_report_clear(wad_image_report *report)
+{
+    if (report->parts)
+        g_ptr_array_free(report->parts, TRUE);
+    g_free(report->stack.deepest);
+    g_free(report->stack.unbounded);
+    g_free(report->stack.assumed);
+    *report = (wad_image_report){0};
+}
+
+/* ---- the report ---- */
+
+static void print_share(const char *what, uint64_t bytes, uint64_t of, FILE *out)
+{
+    fprintf(out, "  %-6s %6llu bytes", what, (unsigned long long)bytes);
+    if (of)
+        fprintf(out, " of %llu, %.1f %%", (unsigned long long)of,
+                100.0 * (double)bytes / (double)of);
+    fputc('\n', out);
+}
+
+static void print_stack(const wad_image_report *r, FILE *out)
+{
+    const wad_image_stack *s = &r->stack;
+    uint64_t used = r->data + r->zero;
+    fprintf(out, "\nstack  %6u bytes at most", s->main + s->handlers);
+    if (r->ram > used)
+        fprintf(out, ", %llu are free", (unsigned long long)(r->ram - used));
+    fprintf(out, "\n  main %u: %s\n", s->main, s->deepest);
+    if (s->n_handlers)
+        fprintf(out, "  handlers %u: %u of them, inside of each other\n", s->handlers,
+                s->n_handlers);
+    if (s->unbounded)
+        fprintf(out, "  no bound: %s call themselves or grow\n", s->unbounded);
+    if (s->assumed)
+        fprintf(out,
+                "  assumed: %s (any function whose address is taken; 0 bytes for what was "
+                "not compiled here)\n",
+                s->assumed);
+}
+
+void wad_image_report_print(const wad_image_report *r, FILE *out)
+{
+    print_share("flash", r->code + r->data, r->flash, out);
+    print_share("RAM", r->data + r->zero, r->ram, out);
+    fprintf(out, "\n%-18s %-10s %8s %6s %6s\n", "part", "of", "code", "data", "zero");
+    for (guint i = 0; i < r->parts->len; i++) {
+        const wad_image_part *p = r->parts->pdata[i];
+        fprintf(out, "%-18s %-10s %8u %6u %6u\n", p->name, p->group, p->code, p->data, p->zero);
+    }
+    fprintf(out, "%-18s %-10s %8u %6u %6u\n", "all", "", r->code, r->data, r->zero);
+    print_stack(r, out);
+}
