@@ -138,7 +138,8 @@ static void look_core(void *ctx)
     wad_server_poll(b->server, halted(b) ? 1 : 0);
     if (b->reset_asked)
         reset_chip(b);
-    let_pass(b);
+    if (halted(b))
+        let_pass(b);
 }
 
 static void look_native(void *ctx)

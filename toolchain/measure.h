@@ -13,7 +13,6 @@ bool wadi_measure_sizes(wadi_builder *w, const char *map, wadi_group_of group, v
                         wad_image_report *report);
 /** Of the functions in the image, from the .ci files beside the objects and the objects'
  * references; `entry`: bytes that hardware puts on the stack for a handler. */
-void wadi_measure_stack(wadi_builder *w, const char *image, unsigned entry,
-                        wad_image_stack *stack);
+void wadi_measure_stack(wadi_builder *w, const char *image, unsigned entry, wad_image_stack *stack);
 
 #endif

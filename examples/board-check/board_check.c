@@ -1,0 +1,117 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * The tide gauge's self-test, for the board and for the simulated one: every driver once, each with
+ * one jumper at the most; what it finds goes out as TAP on the telemetry port.
+ *
+ * The watchdog comes first, before a word is said: it resets the chip once, and the second start
+ * tells what the first one was about.
+ */
+#include "board_check.h"
+
+#include <wadium/clock.h>
+#include <wadium/fault.h>
+#include <wadium/irq.h>
+#include <wadium/uart.h>
+#include <wadium/watchdog.h>
+
+#define WAITING 0x0B17E5A1u
+
+wad_timebase base;
+void (*on_base)(void);
+
+static wad_uart link;
+/* Survives the watchdog's reset; what stands there after a cold start is no number of ours. */
+static uint32_t stage __attribute__((section(".noinit")));
+
+void handle_BASE(void);
+void handle_BASE(void)
+{
+    if (on_base)
+        on_base();
+}
+
+static void put(char c, void *port)
+{
+    (void)(wad_uart_put(port, &c, 1, 100000, NULL) == WAD_OK);
+}
+
+/* Crystal 12 MHz, PLL 12 MHz * 8 / 2 = 48 MHz, core from the PLL. */
+static wad_status start_clocks(void)
+{
+    wad_status st = wad_clock_start(&corran32_clock_xtal, 1000000);
+    if (st != WAD_OK)
+        return st;
+    wad_put2(CORRAN32_CLK_BASE, corran32_clocks_pll_mul, 8 - 2, corran32_clocks_pll_div, 2 - 1);
+    wad_put(CORRAN32_CLK_BASE, corran32_clocks_pll_src, CORRAN32_CLOCKS_PLL_SRC_XTAL);
+    st = wad_clock_start(&corran32_clock_pll, 1000000);
+    if (st == WAD_OK)
+        wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_PLL);
+    return st;
+}
+
+static wad_status open_link(void)
+{
+    const wad_uart_config config = {.baud = 115200,
+                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                                    .time = &base};
+    return wad_uart_open(&link, &corran32_uart0, &config, NULL);
+}
+
+/* True when the chip has been reset by it; else it will be, or it does not bite. */
+static bool bitten(void)
+{
+    bool second = stage == WAITING;
+    stage = 0;
+    if (second)
+        return wad_watchdog_bit();
+    stage = WAITING;
+    if (wad_watchdog_start(20000, NULL) == WAD_OK)
+        wad_delay_ms(&base, 100);
+    stage = 0;
+    return false;
+}
+
+static void tell_wiring(wad_verify *v)
+{
+    wad_verify_note(v, "wiring: J1 from PC10 to PC11, serial port");
+    wad_verify_note(v, "wiring: J2 from PC6 to PC5, exchange port");
+    wad_verify_note(v, "wiring: J3 from PA5 to PA6, converters");
+    wad_verify_note(v, "wiring: J4 from PC8 to PB8, timer to capture");
+    wad_verify_note(v, "wiring: J5 from PC9 to PA11, encoder");
+}
+
+int main(void)
+{
+    wad_verify v;
+    wad_fault fault;
+    wad_status st = start_clocks();
+    if (st == WAD_OK)
+        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    bool bit = st == WAD_OK && bitten();
+    if (st == WAD_OK)
+        st = open_link();
+    if (st != WAD_OK)
+        return (int)st;
+    if (wad_fault_take(&fault))
+        wad_fault_print(&fault, put, &link);
+    wad_verify_begin(&v, put, &link, "Skerry");
+    tell_wiring(&v);
+    wad_irq_global_on();
+    wad_verify_that(&v, "watchdog resets the chip", bit);
+    check_clocks(&v);
+    check_timers(&v);
+    check_alarms(&v);
+    check_interrupts(&v);
+    check_pins(&v);
+    check_input(&v);
+    check_serial(&v);
+    check_exchange(&v);
+    check_encoder(&v);
+    check_converters(&v);
+    check_movers(&v);
+    wad_pin_write(SKERRY_WARN, !wad_verify_end(&v));
+    (void)(wad_uart_drain(&link, 100000) == WAD_OK);
+    for (;;)
+        wad_port_sleep();
+}
