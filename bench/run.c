@@ -410,10 +410,8 @@ static bool load(session *s, const wad_bench_options *options, char **why)
         return false;
     s->result.sim = s->sim;
     if (b->firmware) {
-        char *path = firmware_path(b, options);
-        bool ok = wad_sim_load(s->sim, path, why);
-        g_free(path);
-        if (!ok)
+        s->result.firmware = keep(s, firmware_path(b, options));
+        if (!wad_sim_load(s->sim, s->result.firmware, why))
             return false;
     }
     wad_sim_set_load(s->sim, b->load);
@@ -501,6 +499,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
                                     &g_array_index(b->peers, wadi_peer_def, (guint)bridged),
                                     options->bridge);
     s->result.title = b->title;
+    s->result.file = b->file;
     s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
                                          : g_strdup(b->sheet->name));
     s->result.load = b->load;

@@ -28,6 +28,7 @@ int cli_spi(int argc, char **argv);
 int cli_findings(int argc, char **argv);
 int cli_build(int argc, char **argv);
 int cli_image(int argc, char **argv);
+int cli_collect(int argc, char **argv);
 int cli_peek(int argc, char **argv);
 int cli_poke(int argc, char **argv);
 int cli_dump(int argc, char **argv);

@@ -32,6 +32,7 @@ static const cli_verb verbs[] = {
     {"poke", "a register of a live target, written and read back", cli_poke},
     {"dump", "all registers of a live target, as lines or as a snapshot", cli_dump},
     {"load", "a program into a live target's RAM", cli_load},
+    {"collect", "the checks that run on a board, over its serial line", cli_collect},
     {"compare", "two snapshots of registers, field by field", cli_compare},
     {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},
 };

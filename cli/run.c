@@ -2,13 +2,14 @@
 #include <string.h>
 
 #include "bridge.h"
+#include "wadium/host/report.h"
 #include "wadium/host/snapshot.h"
 
 typedef struct run_flags {
     gboolean tap, json, handlers, movers, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
-    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot;
+    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot, *report, *junit;
     char *timeline, *histogram, *awake, *from, *to;
     char **trace_blocks;
     gint explore, seed, bench;
@@ -123,6 +124,25 @@ static bool write_snapshot(const wad_bench_result *r, const char *path)
     return cli_close_output(&out);
 }
 
+/* All benches, for others to read. */
+static bool write_pages(const run_flags *f, wad_bench_result *const *results, unsigned n)
+{
+    char *why = NULL;
+    const wad_page page = {.version = WADIUM_VERSION};
+    cli_output out;
+    if (f->report && !wad_report_html(results, n, &page, f->report, &why)) {
+        cli_error("%s", why);
+        g_free(why);
+        return false;
+    }
+    if (!f->junit)
+        return true;
+    if (!cli_open_output(&out, f->junit))
+        return false;
+    wad_report_junit(results, n, out.file);
+    return cli_close_output(&out);
+}
+
 /* Pictures of the first bench's handlers. */
 static bool draw_handlers(const wad_bench_result *r, const run_flags *flags)
 {
@@ -224,6 +244,8 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         wad_report_tap(results, done, stdout);
     else if (flags->json)
         wad_report_json(results, done, stdout);
+    if (!write_pages(flags, results, done))
+        status = CLI_USAGE;
     char *no_picture = NULL;
     if (flags->awake && !wad_plot_awake(results, done, flags->awake, &no_picture))
         status = cli_error("%s", no_picture);
@@ -296,6 +318,11 @@ int cli_run(int argc, char **argv)
          "where the firmware lies, if not beside the bench", "DIR"},
         {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "only this one of the file, from 1", "N"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
+        {"report", 0, 0, G_OPTION_ARG_FILENAME, &flags.report,
+         "everything on one page: verdicts, diagrams, findings, registers, sums of what was used",
+         "FILE.html"},
+        {"junit", 0, 0, G_OPTION_ARG_FILENAME, &flags.junit,
+         "verdicts as JUnit XML, for CI servers", "FILE.xml"},
         {"snapshot", 0, 0, G_OPTION_ARG_FILENAME, &flags.snapshot,
          "the same as JSON, for 'wadium compare' with a board's ('wadium dump --json')", "FILE"},
         {"dump", 0, 0, G_OPTION_ARG_FILENAME, &flags.dump,
@@ -382,6 +409,8 @@ int cli_run(int argc, char **argv)
     g_free(flags.csv);
     g_free(flags.dump);
     g_free(flags.snapshot);
+    g_free(flags.report);
+    g_free(flags.junit);
     g_free(flags.silence);
     g_free(flags.timeline);
     g_free(flags.histogram);

@@ -152,7 +152,9 @@ typedef struct wad_sleep_span {
 
 typedef struct wad_bench_result {
     const char *title;
-    const char *setting; /**< "Skerry, Corran32" */
+    const char *setting;  /**< "Skerry, Corran32" */
+    const char *file;     /**< of the bench; NULL: said in C */
+    const char *firmware; /**< its path; NULL: none was loaded from a file */
     wad_run_result run;
     bool passed; /**< the run reached its time and every expectation was met */
     const wad_verdict *verdicts;
