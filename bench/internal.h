@@ -57,6 +57,13 @@ typedef struct wadi_stimulus {
     wad_rational duty;
 } wadi_stimulus;
 
+/* What is wrong with a pin. */
+typedef struct wadi_pin_defect {
+    const wad_pin_def *pin;
+    wad_level stuck; /* floating: its pull is missing */
+    uint64_t at_ps, for_ps;
+} wadi_pin_defect;
+
 typedef enum wadi_expect_type {
     WADI_EXPECT_FREQUENCY,
     WADI_EXPECT_DUTY,
@@ -143,6 +150,7 @@ struct wad_bench {
     unsigned load;          /* percent */
     GArray *clock_errors;   /* wadi_clock_error */
     GArray *failures;       /* wadi_clock_failure */
+    GArray *pin_defects;    /* wadi_pin_defect */
     GArray *requirements;   /* wadi_requirement */
     GArray *peers;          /* wadi_peer_def */
     GArray *says;           /* wadi_peer_say */
@@ -194,6 +202,11 @@ void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool mus
 const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name);
 /** A pin of the chip, or a part's wire; NULL: a message was given. */
 const wad_pin_def *wadi_parse_pin(const wad_bench *bench, wadi_cursor *c);
+/** `stick LEVEL1 low`, `pull TEST missing`: false when it is neither. */
+bool wadi_say_defect(wad_bench *bench, wadi_cursor *c);
+void wadi_set_up_defects(const wad_bench *bench, wad_sim *sim, GPtrArray *steps);
+/** The bench says that a board's or the chip's pull at this pin is missing. */
+bool wadi_pull_is_missing(const wad_bench *bench, const wad_pin_def *pin);
 /* ---- say_spi.c ---- */
 void wadi_buses_init(wad_bench *bench);
 void wadi_buses_clear(wad_bench *bench);

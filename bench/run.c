@@ -307,9 +307,11 @@ static void set_up_world(session *s)
     GRand *rand = g_rand_new_with_seed(b->seed);
     for (unsigned i = 0; b->board && i < b->board->n_parts; i++) {
         const wad_part_def *p = &b->board->parts[i];
-        if (!strcmp(p->kind, "button") && p->n_wires && p->wires[0].pin && p->pull)
+        if (!strcmp(p->kind, "button") && p->n_wires && p->wires[0].pin && p->pull &&
+            !wadi_pull_is_missing(b, p->wires[0].pin))
             at(s, 0, p->wires[0].pin, p->pull > 0 ? WAD_HIGH : WAD_LOW);
     }
+    wadi_set_up_defects(b, s->sim, s->steps);
     for (guint i = 0; i < b->failures->len; i++) {
         const wadi_clock_failure *f = &g_array_index(b->failures, wadi_clock_failure, i);
         fail_at(s, f->at_ps, f->clock, true);
@@ -327,7 +329,9 @@ static void set_up_world(session *s)
             continue;
         }
         wad_level on = wadi_button_level(st->button, true);
-        wad_level off = wadi_button_level(st->button, false);
+        wad_level off = wadi_pull_is_missing(s->bench, st->pin)
+                            ? WAD_FLOATING
+                            : wadi_button_level(st->button, false);
         bounce(s, rand, st->at_ps, st->bounce_ps, st->pin, on, off);
         bounce(s, rand, st->at_ps + st->for_ps, st->bounce_ps, st->pin, off, on);
     }

@@ -7,7 +7,7 @@
 #include "wadium/host/standin.h"
 
 typedef struct board_flags {
-    char *listen, *serial, *firmware, *vcd, *duration, *world, *erratum;
+    char *listen, *serial, *firmware, *vcd, *duration, *world;
     char **defects;
     gdouble pace;
 } board_flags;
@@ -19,7 +19,18 @@ typedef struct stand {
     wad_diags *diags;
 } stand;
 
+#define ERRATUM "erratum "
+
 /* ---- what stands there ---- */
+
+/* The sheet that `--defect 'erratum SHEET'` names; NULL: none. */
+static const char *erratum_of(const board_flags *f)
+{
+    for (unsigned i = 0; f->defects && f->defects[i]; i++)
+        if (g_str_has_prefix(f->defects[i], ERRATUM))
+            return f->defects[i] + strlen(ERRATUM);
+    return NULL;
+}
 
 static char *sheet_named(const char *name)
 {
@@ -76,9 +87,15 @@ static bool say_all(stand *s, const board_flags *f)
         return false;
     run =
         f->duration ? g_strdup_printf("run %.12g s", (double)ps / 1e12) : g_strdup("run 1000000 s");
-    bool good = say(s, run) && (!f->world || say_world(s, f->world));
+    char *line = f->serial ? g_strndup(f->serial, strcspn(f->serial, "=")) : NULL;
+    const wad_part_def *part = line && s->board ? wad_board_part(s->board, line) : NULL;
+    char *uart = part ? g_strdup_printf("uart %s as chip", part->name) : NULL;
+    /* wires first, so that defects can name them */
+    bool good = say(s, run) && (!f->world || say_world(s, f->world)) && (!uart || say(s, uart));
     for (unsigned i = 0; good && f->defects && f->defects[i]; i++)
-        good = say(s, f->defects[i]);
+        good = g_str_has_prefix(f->defects[i], ERRATUM) || say(s, f->defects[i]);
+    g_free(uart);
+    g_free(line);
     g_free(run);
     return good;
 }
@@ -149,7 +166,7 @@ static int run(const char *name, const board_flags *f)
 {
     stand s = {.diags = wad_diags_new()};
     int status = CLI_USAGE;
-    bool good = read_board(&s, name, f->erratum) && say_all(&s, f);
+    bool good = read_board(&s, name, erratum_of(f)) && say_all(&s, f);
     wad_diags_print(s.diags, stderr);
     if (good)
         status = stand_in(&s, f);
@@ -179,8 +196,6 @@ int cli_board(int argc, char **argv)
          "xtal "
          "off 300 ppm', 'pull TEST missing'",
          "STATEMENT"},
-        {"erratum", 0, 0, G_OPTION_ARG_STRING, &f.erratum,
-         "its chip is that of another sheet: one with errata", "SHEET"},
         {"world", 0, 0, G_OPTION_ARG_FILENAME, &f.world,
          "bench statements of what is around it: jumpers, sources, devices", "FILE"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &f.vcd, "the board's pins, as they change", "FILE"},
@@ -205,7 +220,6 @@ int cli_board(int argc, char **argv)
     g_free(f.vcd);
     g_free(f.duration);
     g_free(f.world);
-    g_free(f.erratum);
     g_strfreev(f.defects);
     return status;
 }

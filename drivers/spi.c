@@ -163,6 +163,8 @@ wad_status wad_spi_add(wad_spi_device *device, wad_spi *bus, const wad_spi_link 
     if (st != WAD_OK)
         return st;
     *device = (wad_spi_device){.bus = bus, .link = l, .hz = achieved, .divider = divider};
+    if (bus->set_for == device) /* added anew, in another form */
+        bus->set_for = 0;
     if (l.by_pin && !bus->is_device) /* high or low first, then driven */
         st = wad_pin_output(l.select_pin, !l.select_high);
     else if (l.select && !bus->is_device && wad_has(R.select_high)) /* the level, then the pin */

@@ -281,6 +281,8 @@ typedef struct wadi_net {
     wad_model *port;
     bool dir, out;
     wad_level pull, outside, level;
+    wad_level stuck; /* a defect: the level it has whatever drives it; floating: none */
+    bool no_pull;    /* a defect: its pull resistor does nothing */
     unsigned function;
     wadi_signal *driver; /* of a function, or NULL */
     wadi_signal *group;  /* routed here with its block's others, or NULL */

@@ -10,6 +10,7 @@ void wadi_pins_build(wad_sim *sim)
     sim->nets = g_new0(wadi_net, s->n_pins + 1);
     for (unsigned i = 0; i < s->n_pins; i++) {
         sim->nets[i].def = &s->pins[i];
+        sim->nets[i].stuck = WAD_FLOATING;
         sim->nets[i].watches = g_array_new(FALSE, FALSE, sizeof(wadi_watch));
     }
     for (unsigned i = 0; i < s->n_blocks; i++)
@@ -48,7 +49,8 @@ void wadi_pins_reset(wad_sim *sim)
         net->dir = net->out = false;
         net->function = 0;
         net->driver = net->group = NULL;
-        net->pull = net->outside = net->level = WAD_FLOATING;
+        net->pull = net->outside = net->stuck = WAD_FLOATING;
+        net->level = WAD_FLOATING;
     }
 }
 
@@ -78,6 +80,8 @@ static bool drives(const wadi_signal *signal)
 
 static wad_level resolve(const wadi_net *net)
 {
+    if (net->stuck != WAD_FLOATING)
+        return net->stuck;
     if (net->group) {
         if (drives(net->group))
             return net->group->level ? WAD_HIGH : WAD_LOW;
@@ -87,7 +91,7 @@ static wad_level resolve(const wadi_net *net)
     } else if (net->dir) {
         return net->out ? WAD_HIGH : WAD_LOW;
     }
-    return net->outside != WAD_FLOATING ? net->outside : net->pull;
+    return net->outside != WAD_FLOATING ? net->outside : net->no_pull ? WAD_FLOATING : net->pull;
 }
 
 /* What a pin's function takes in; a floating pin reads low. */
@@ -307,4 +311,20 @@ void wad_sim_watch_pin(wad_sim *sim, const wad_pin_def *pin, wad_pin_fn fn, void
 {
     wadi_watch w = {fn, ctx};
     g_array_append_val(net_of_pin(sim, pin)->watches, w);
+}
+
+/* ---- defects ---- */
+
+void wad_sim_stick_pin(wad_sim *sim, const wad_pin_def *pin, wad_level level)
+{
+    wadi_net *net = &sim->nets[pin - sim->sheet->pins];
+    net->stuck = level;
+    wadi_net_update(net);
+}
+
+void wad_sim_break_pull(wad_sim *sim, const wad_pin_def *pin)
+{
+    wadi_net *net = &sim->nets[pin - sim->sheet->pins];
+    net->no_pull = true;
+    wadi_net_update(net);
 }

@@ -96,6 +96,11 @@ typedef enum wad_level { WAD_LOW, WAD_HIGH, WAD_FLOATING } wad_level;
 void wad_sim_drive(wad_sim *sim, const wad_pin_def *pin, wad_level level);
 wad_level wad_sim_level(const wad_sim *sim, const wad_pin_def *pin);
 
+/** Defects of the board: a pin that has this level whatever drives it (WAD_FLOATING: no longer; a
+ * run begins without), and one whose pull resistor does nothing, in all later runs. */
+void wad_sim_stick_pin(wad_sim *sim, const wad_pin_def *pin, wad_level level);
+void wad_sim_break_pull(wad_sim *sim, const wad_pin_def *pin);
+
 /** `fn` hears each change of a pin's level, and its level at the start of a run. */
 typedef void (*wad_pin_fn)(void *ctx, uint64_t ps, wad_level level);
 void wad_sim_watch_pin(wad_sim *sim, const wad_pin_def *pin, wad_pin_fn fn, void *ctx);
