@@ -57,6 +57,21 @@ typedef struct wadi_stimulus {
     wad_rational duty;
 } wadi_stimulus;
 
+/* `recorded lamp as "D0"`: a captured pin's name in recordings made elsewhere. */
+typedef struct wadi_recorded {
+    const char *name;
+    unsigned probe;
+} wadi_recorded;
+
+/* How recordings are taken: `recorded glitches below 200 ns`, `recorded from rising lamp at 0 s`.
+ */
+typedef struct wadi_recording {
+    uint64_t glitch_ps; /* shorter pulses are left out; 0: none are */
+    bool has_zero, zero_falls;
+    unsigned zero_probe;
+    uint64_t zero_at_ps;
+} wadi_recording;
+
 /* What is wrong with a pin. */
 typedef struct wadi_pin_defect {
     const wad_pin_def *pin;
@@ -147,10 +162,12 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    unsigned load;          /* percent */
-    GArray *clock_errors;   /* wadi_clock_error */
-    GArray *failures;       /* wadi_clock_failure */
-    GArray *pin_defects;    /* wadi_pin_defect */
+    unsigned load;        /* percent */
+    GArray *clock_errors; /* wadi_clock_error */
+    GArray *failures;     /* wadi_clock_failure */
+    GArray *pin_defects;  /* wadi_pin_defect */
+    GArray *recorded;     /* wadi_recorded */
+    wadi_recording recording;
     GArray *requirements;   /* wadi_requirement */
     GArray *peers;          /* wadi_peer_def */
     GArray *says;           /* wadi_peer_say */
@@ -202,6 +219,8 @@ void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool mus
 const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name);
 /** A pin of the chip, or a part's wire; NULL: a message was given. */
 const wad_pin_def *wadi_parse_pin(const wad_bench *bench, wadi_cursor *c);
+/** `recorded ...`; false when it is none. */
+bool wadi_say_recorded(wad_bench *bench, wadi_cursor *c);
 /** `stick LEVEL1 low`, `pull TEST missing`: false when it is neither. */
 bool wadi_say_defect(wad_bench *bench, wadi_cursor *c);
 void wadi_set_up_defects(const wad_bench *bench, wad_sim *sim, GPtrArray *steps);

@@ -409,14 +409,15 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         say_clock(b, &c);
     else if (wadi_take_word(&c, "require"))
         say_require(b, &c);
-    else if (!wadi_say_defect(b, &c) && !wadi_say_bus(b, &c) && !wadi_say_serial(b, &c) &&
-             !wadi_say_volts(b, &c) && !wadi_say_memory(b, &c))
+    else if (!wadi_say_defect(b, &c) && !wadi_say_recorded(b, &c) && !wadi_say_bus(b, &c) &&
+             !wadi_say_serial(b, &c) && !wadi_say_volts(b, &c) && !wadi_say_memory(b, &c))
         wadi_expected(
-            &c, "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
-                "'clock', 'require', 'load', 'silence', 'run', 'memory', 'expect', or a "
-                "serial line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
-                "'stick', 'pull', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
-                "'jumper', 'power', or volts' 'analog', 'supply', 'converter'");
+            &c,
+            "'board', 'chip', 'firmware', 'capture', 'press', 'drive', 'seed', "
+            "'clock', 'require', 'load', 'silence', 'run', 'memory', 'recorded', 'expect', or a "
+            "serial line's 'uart', 'send', 'reply', 'keep', 'noise', 'loop', 'swap', 'cut', "
+            "'stick', 'pull', 'glitch', 'hold', or a bus's 'spi', 'temperature', 'image', "
+            "'jumper', 'power', or volts' 'analog', 'supply', 'converter'");
     return !c.failed;
 }
 
@@ -440,6 +441,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->says = g_array_new(FALSE, FALSE, sizeof(wadi_peer_say));
     b->troubles = g_array_new(FALSE, FALSE, sizeof(wadi_trouble));
     b->failures = g_array_new(FALSE, FALSE, sizeof(wadi_clock_failure));
+    b->recorded = g_array_new(FALSE, FALSE, sizeof(wadi_recorded));
     b->pin_defects = g_array_new(FALSE, FALSE, sizeof(wadi_pin_defect));
     b->requirements = g_array_new(FALSE, FALSE, sizeof(wadi_requirement));
     b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
@@ -479,6 +481,7 @@ void wad_bench_free(wad_bench *b)
     g_array_free(b->troubles, TRUE);
     g_array_free(b->failures, TRUE);
     g_array_free(b->pin_defects, TRUE);
+    g_array_free(b->recorded, TRUE);
     g_array_free(b->requirements, TRUE);
     g_array_free(b->silences, TRUE);
     wad_board_free(b->own_board);

@@ -30,11 +30,8 @@ static void print_story(const wad_bench_result *r, FILE *out)
                 r->run.place.function ? r->run.place.function : "");
 }
 
-void wad_report_text(const wad_bench_result *r, FILE *out)
+static void print_run(const wad_bench_result *r, FILE *out)
 {
-    int subject = column(r, offsetof(wad_verdict, subject));
-    int measured = column(r, offsetof(wad_verdict, measured));
-    unsigned n = wad_sim_finding_count(r->sim), failed = 0;
     const wad_cpu *cpu = &wad_sim_sheet(r->sim)->cpu;
     fprintf(out, "%s\n  %s, %.6g s simulated, CPU awake %.3g %% of it (%u cycle%s an access",
             r->title, r->setting, (double)r->run.end_ps / 1e12,
@@ -42,7 +39,18 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
             cpu->access, cpu->access == 1 ? "" : "s");
     if (r->load)
         fprintf(out, ", load %u %%", r->load);
-    fputs(")\n", out);
+}
+
+void wad_report_text(const wad_bench_result *r, FILE *out)
+{
+    int subject = column(r, offsetof(wad_verdict, subject));
+    int measured = column(r, offsetof(wad_verdict, measured));
+    unsigned n = wad_sim_finding_count(r->sim), failed = 0;
+    if (r->recording)
+        fprintf(out, "%s\n  %s, %.6g s of it", r->title, r->setting, (double)r->run.end_ps / 1e12);
+    else
+        print_run(r, out);
+    fputs(r->recording ? "\n" : ")\n", out);
     print_story(r, out);
     for (unsigned i = 0; i < r->n_verdicts; i++) {
         const wad_verdict *v = &r->verdicts[i];
@@ -59,9 +67,11 @@ void wad_report_text(const wad_bench_result *r, FILE *out)
     for (unsigned i = 0; i < r->n_notes; i++)
         fprintf(out, "note  %s\n", r->notes[i]);
     fputs(n || r->n_notes ? "\n  " : "  ", out);
-    if (r->n_verdicts)
-        fprintf(out, "%u of %u expectations met, ", r->n_verdicts - failed, r->n_verdicts);
-    fprintf(out, "%u finding%s", n, n == 1 ? "" : "s");
+    if (r->n_verdicts || r->recording)
+        fprintf(out, "%u of %u expectations met%s", r->n_verdicts - failed, r->n_verdicts,
+                r->recording ? "" : ", ");
+    if (!r->recording)
+        fprintf(out, "%u finding%s", n, n == 1 ? "" : "s");
     if (wad_sim_silenced(r->sim))
         fprintf(out, ", %u silenced", wad_sim_silenced(r->sim));
     fputc('\n', out);

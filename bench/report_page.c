@@ -150,6 +150,10 @@ static void add_result(FILE *out, const wad_bench_result *r, const wad_page *pag
     for (unsigned i = 0; i < r->n_notes; i++)
         wadi_html_element(out, "p class=\"dim\"", r->notes[i]);
     add_diagram(out, r);
+    if (r->recording) {
+        add_versions(out, page->version, wad_sim_sheet(r->sim), NULL, r->file);
+        return;
+    }
     add_findings(out, r);
     char *source = g_strdup_printf("at %.9g s", (double)r->run.end_ps / WAD_PS_PER_S);
     wad_snapshot *s = wad_snapshot_new(wad_sim_sheet(r->sim), source);

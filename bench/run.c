@@ -539,6 +539,10 @@ void wad_bench_result_free(wad_bench_result *result)
 {
     if (!result)
         return;
+    if (result->free) {
+        result->free(result);
+        return;
+    }
     session *s = (session *)result;
     for (guint i = 0; s->taps && i < s->bench->probes->len; i++)
         g_ptr_array_free(s->taps[i].gauges, TRUE);

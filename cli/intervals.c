@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `wadium plot --intervals`: how regular the signals of VCD files are. */
 #include "cli.h"
+#include "wadium/host/recording.h"
 
 typedef struct series {
     char *name;
@@ -83,7 +84,7 @@ static bool read_file(reading *r, const char *path, bool several)
                                  .real = on_real,
                                  .ctx = r};
     wad_diags *diags = wad_diags_new();
-    bool ok = wad_vcd_read(path, &listener, diags);
+    bool ok = wad_recording_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
     g_free(base);

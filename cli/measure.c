@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 #include "cli.h"
+#include "wadium/host/recording.h"
 
 typedef struct meters {
     GArray *list; /* wad_measured */
@@ -30,7 +31,7 @@ static int measure(const char *path, meters *m, bool json)
 {
     wad_diags *diags = wad_diags_new();
     wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = m};
-    bool ok = wad_vcd_read(path, &listener, diags);
+    bool ok = wad_recording_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
     for (guint i = 0; i < m->list->len; i++)

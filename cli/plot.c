@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "wadium/host/recording.h"
 
 typedef struct plot_flags {
     char *from, *to, *detail, *output, *title, *signals;
@@ -82,7 +83,7 @@ static int draw(const char *path, const plot_flags *f, reading *r)
                                  .ctx = r,
                                  .real_channel = on_real_channel,
                                  .real = on_real};
-    bool ok = wad_vcd_read(path, &listener, diags);
+    bool ok = wad_recording_read(path, &listener, diags);
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
     if (!ok || !parse_times(f, &o))

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "bridge.h"
+#include "wadium/host/recording.h"
 #include "wadium/host/report.h"
 #include "wadium/host/snapshot.h"
 
@@ -9,7 +10,8 @@ typedef struct run_flags {
     gboolean tap, json, handlers, movers, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
-    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot, *report, *junit;
+    char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot, *report, *junit,
+        *recording;
     char *timeline, *histogram, *awake, *from, *to;
     char **trace_blocks;
     gint explore, seed, bench;
@@ -219,7 +221,9 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
     int status = let_in(flags, &guest, &options) ? CLI_GOOD : CLI_USAGE;
     for (unsigned i = first_of(flags); i < end_of(list, flags) && status != CLI_USAGE; i++) {
         char *why = NULL;
-        wad_bench_result *r = wad_bench_run(wad_bench_list_at(list, i), &options, &why);
+        wad_bench *bench = wad_bench_list_at(list, i);
+        wad_bench_result *r = flags->recording ? wad_bench_judge(bench, flags->recording, &why)
+                                               : wad_bench_run(bench, &options, &why);
         let_out(&guest); /* before the report */
         if (!r) {
             status = cli_error("%s: %s", wad_bench_title(wad_bench_list_at(list, i)), why);
@@ -318,6 +322,9 @@ int cli_run(int argc, char **argv)
          "where the firmware lies, if not beside the bench", "DIR"},
         {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "only this one of the file, from 1", "N"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
+        {"recording", 0, 0, G_OPTION_ARG_FILENAME, &flags.recording,
+         "judges the expectations of pins by a capture made elsewhere (VCD, CSV); nothing is run",
+         "FILE"},
         {"report", 0, 0, G_OPTION_ARG_FILENAME, &flags.report,
          "everything on one page: verdicts, diagrams, findings, registers, sums of what was used",
          "FILE.html"},
@@ -410,6 +417,7 @@ int cli_run(int argc, char **argv)
     g_free(flags.dump);
     g_free(flags.snapshot);
     g_free(flags.report);
+    g_free(flags.recording);
     g_free(flags.junit);
     g_free(flags.silence);
     g_free(flags.timeline);

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "wadium/host/recording.h"
 
 #define MOST 8
 
@@ -50,7 +51,7 @@ int cli_read_signals(const char *path, const char *const *wanted, const bool *mu
         channels[i] = r.file_channel[i] = -1;
     wad_diags *diags = wad_diags_new();
     wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = &r};
-    int status = wad_vcd_read(path, &listener, diags) ? CLI_GOOD : CLI_USAGE;
+    int status = wad_recording_read(path, &listener, diags) ? CLI_GOOD : CLI_USAGE;
     wad_diags_print(diags, stderr);
     wad_diags_free(diags);
     g_ptr_array_add(r.names, NULL);

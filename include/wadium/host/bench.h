@@ -172,8 +172,10 @@ typedef struct wad_bench_result {
     unsigned n_movers;
     const wad_memory_shown *memories; /**< as the bench asked for them */
     unsigned n_memories;
-    unsigned load; /**< percent, as the bench said */
-    wad_sim *sim;  /**< as the run left it: findings, registers */
+    unsigned load;         /**< percent, as the bench said */
+    wad_sim *sim;          /**< as the run left it: findings, registers */
+    const char *recording; /**< what was judged instead of a run; NULL: a run was */
+    void (*free)(struct wad_bench_result *result); /* private; NULL: a run's */
 } wad_bench_result;
 
 /** Runs a bench. NULL: it could not begin (no firmware, ...); `why` is freed with g_free. */

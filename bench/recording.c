@@ -1,0 +1,299 @@
+/* SPDX-License-Identifier: MIT */
+/* Recordings of instruments: VCD by its own reader, CSV here. */
+#include <errno.h>
+#include <glib.h>
+#include <string.h>
+
+#include "wadium/host/recording.h"
+
+#define COLUMNS 256
+
+typedef struct csv {
+    FILE *file;
+    const char *name;
+    wad_diags *diags;
+    unsigned line;
+    char *text; /* of getline */
+    size_t room;
+    char separator;
+    double scale; /* picoseconds in a unit of the time */
+    unsigned n;   /* columns behind the time */
+    char *names[COLUMNS];
+    bool logic[COLUMNS];
+    int number[COLUMNS]; /* of the listener's */
+} csv;
+
+static bool fail(csv *c, const char *format, const char *arg)
+{
+    wad_where where = {c->name, c->line, 1};
+    wad_diags_add(c->diags, WAD_ERROR, &where, NULL, format, arg);
+    return false;
+}
+
+/* The next field, ended by a 0; `at` moves on; NULL: no more. */
+static char *field(const csv *c, char **at)
+{
+    char *start = *at;
+    if (!start)
+        return NULL;
+    char *end = strchr(start, c->separator);
+    *at = end ? end + 1 : NULL;
+    if (end)
+        *end = 0;
+    g_strstrip(start);
+    size_t n = strlen(start);
+    if (n >= 2 && start[0] == '"' && start[n - 1] == '"') {
+        start[n - 1] = 0;
+        start++;
+    }
+    return start;
+}
+
+static bool is_level(const char *text, wad_level *level)
+{
+    if (!*text || !strcmp(text, "z") || !strcmp(text, "Z") || !strcmp(text, "x") ||
+        !strcmp(text, "X"))
+        *level = WAD_FLOATING;
+    else if (!strcmp(text, "0") || !strcmp(text, "1"))
+        *level = *text == '1' ? WAD_HIGH : WAD_LOW;
+    else
+        return false;
+    return true;
+}
+
+static bool is_number(const char *text, double *value)
+{
+    char *end;
+    *value = g_ascii_strtod(text, &end);
+    return end != text && !*end;
+}
+
+/* "Time (ms)", "t [us]", "time_ns": the last word that is a unit. */
+static double unit_of(const char *heading)
+{
+    static const struct {
+        const char *name;
+        double ps;
+    } units[] = {{"s", 1e12}, {"ms", 1e9}, {"us", 1e6}, {"ns", 1e3}, {"ps", 1}};
+    char **words = g_strsplit_set(heading, " _()[]/,:", -1);
+    double scale = 1e12;
+    for (unsigned i = 0; words[i]; i++)
+        for (unsigned k = 0; k < G_N_ELEMENTS(units); k++)
+            if (!g_ascii_strcasecmp(words[i], units[k].name))
+                scale = units[k].ps;
+    g_strfreev(words);
+    return scale;
+}
+
+static bool next_line(csv *c)
+{
+    do {
+        if (getline(&c->text, &c->room, c->file) < 0)
+            return false;
+        c->line++;
+        g_strchomp(c->text);
+    } while (!c->text[0] || c->text[0] == '#' || c->text[0] == ';');
+    return true;
+}
+
+static char separator_of(const char *line)
+{
+    return strchr(line, '\t') ? '\t' : strchr(line, ';') && !strchr(line, ',') ? ';' : ',';
+}
+
+/* The heading, or names made up where the first line has numbers already; the reading begins at the
+ * first row either way. */
+static bool read_heading(csv *c)
+{
+    double number;
+    c->scale = 1e12;
+    if (!next_line(c))
+        return fail(c, "an empty file%s", "");
+    c->separator = separator_of(c->text);
+    char *copy = g_strdup(c->text), *at = copy, *first = field(c, &at), *name;
+    bool heading = !is_number(first, &number);
+    if (heading)
+        c->scale = unit_of(first);
+    while ((name = field(c, &at)) && c->n < COLUMNS) {
+        c->names[c->n] = heading ? g_strdup(name) : g_strdup_printf("column%u", c->n + 1);
+        c->logic[c->n++] = true;
+    }
+    g_free(copy);
+    if (!c->n)
+        return fail(c, "no signals: time in the first column, a signal in each further one%s", "");
+    if (!heading) {
+        rewind(c->file);
+        c->line = 0;
+    }
+    return true;
+}
+
+/* What kind of signal each column is: levels, as long as nothing else stands there. */
+static void classify(csv *c)
+{
+    long start = ftell(c->file);
+    unsigned line = c->line;
+    wad_level level;
+    while (next_line(c)) {
+        char *at = c->text, *text = field(c, &at);
+        for (unsigned i = 0; i < c->n && (text = field(c, &at)); i++)
+            c->logic[i] = c->logic[i] && is_level(text, &level);
+    }
+    clearerr(c->file);
+    fseek(c->file, start, SEEK_SET);
+    c->line = line;
+}
+
+static void announce(csv *c, const wad_vcd_listener *to)
+{
+    unsigned levels = 0, reals = 0;
+    for (unsigned i = 0; i < c->n; i++)
+        if (c->logic[i]) {
+            c->number[i] = (int)levels;
+            if (to->channel)
+                to->channel(to->ctx, levels, c->names[i]);
+            levels++;
+        } else {
+            c->number[i] = (int)reals;
+            if (to->real_channel)
+                to->real_channel(to->ctx, reals, c->names[i]);
+            reals++;
+        }
+}
+
+typedef struct last {
+    wad_level level[COLUMNS];
+    double value[COLUMNS];
+    bool known[COLUMNS];
+    uint64_t ps;
+} last;
+
+static bool cell(csv *c, const wad_vcd_listener *to, unsigned i, const char *text, uint64_t ps,
+                 last *was)
+{
+    wad_level level;
+    double value;
+    if (c->logic[i]) {
+        is_level(text, &level);
+        if (to->edge && (!was->known[i] || level != was->level[i]))
+            to->edge(to->ctx, (unsigned)c->number[i], ps, level);
+        was->level[i] = level;
+    } else if (*text) {
+        if (!is_number(text, &value))
+            return fail(c, "'%s' is no number", text);
+        if (to->real && (!was->known[i] || value != was->value[i]))
+            to->real(to->ctx, (unsigned)c->number[i], ps, value);
+        was->value[i] = value;
+    }
+    was->known[i] = true;
+    return true;
+}
+
+static bool row(csv *c, const wad_vcd_listener *to, double *origin, last *was)
+{
+    double time;
+    char *at = c->text, *text = field(c, &at);
+    if (!is_number(text, &time))
+        return fail(c, "'%s' is no time", text);
+    if (was->ps == UINT64_MAX)
+        *origin = MIN(time, 0); /* instruments may count from their trigger on */
+    double ps = (time - *origin) * c->scale;
+    if (ps < 0 || ps > 1.8e19 || (was->ps != UINT64_MAX && (uint64_t)(ps + 0.5) < was->ps))
+        return fail(c, "the time goes back to %s", text);
+    was->ps = (uint64_t)(ps + 0.5);
+    for (unsigned i = 0; i < c->n; i++) {
+        text = field(c, &at);
+        if (!text)
+            return fail(c, "the row is cut short: no value of %s", c->names[i]);
+        if (!cell(c, to, i, text, was->ps, was))
+            return false;
+    }
+    return true;
+}
+
+static bool read_csv(const char *path, const wad_vcd_listener *to, wad_diags *diags)
+{
+    csv c = {.name = path, .diags = diags, .file = fopen(path, "r")};
+    last *was = g_new0(last, 1);
+    double origin = 0;
+    was->ps = UINT64_MAX;
+    bool good = c.file ? read_heading(&c) : fail(&c, "cannot read it: %s", g_strerror(errno));
+    if (good) {
+        classify(&c);
+        announce(&c, to);
+        while (good && next_line(&c))
+            good = row(&c, to, &origin, was);
+        if (good && was->ps == UINT64_MAX)
+            good = fail(&c, "no rows%s", "");
+        if (good && to->end)
+            to->end(to->ctx, was->ps);
+    }
+    for (unsigned i = 0; i < c.n; i++)
+        g_free(c.names[i]);
+    free(c.text);
+    g_free(was);
+    if (c.file)
+        fclose(c.file);
+    return good;
+}
+
+bool wad_recording_read(const char *path, const wad_vcd_listener *listener, wad_diags *diags)
+{
+    char head[256] = "";
+    FILE *f = fopen(path, "r");
+    size_t n = f ? fread(head, 1, sizeof head - 1, f) : 0;
+    if (f)
+        fclose(f);
+    head[n] = 0;
+    const char *first = head + strspn(head, " \t\r\n");
+    if (*first == '$' || g_str_has_suffix(path, ".vcd") || !f)
+        return wad_vcd_read(path, listener, diags);
+    return read_csv(path, listener, diags);
+}
+
+/* ---- into memory ---- */
+
+typedef struct loading {
+    wad_capture *capture;
+    uint64_t end;
+} loading;
+
+static void on_channel(void *ctx, unsigned number, const char *name)
+{
+    (void)number;
+    wad_capture_channel(((loading *)ctx)->capture, name);
+}
+
+static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
+{
+    wad_capture_edge(((loading *)ctx)->capture, channel, ps, level);
+}
+
+static void on_real_channel(void *ctx, unsigned number, const char *name)
+{
+    (void)number;
+    wad_capture_analog(((loading *)ctx)->capture, name,
+                       g_str_has_suffix(name, "current") ? "A" : "V");
+}
+
+static void on_real(void *ctx, unsigned channel, uint64_t ps, double value)
+{
+    wad_capture_sample(((loading *)ctx)->capture, channel, ps, value);
+}
+
+static void on_end(void *ctx, uint64_t ps)
+{
+    ((loading *)ctx)->end = ps;
+}
+
+wad_capture *wad_recording_load(const char *path, uint64_t *end_ps, wad_diags *diags)
+{
+    loading l = {wad_capture_new(), 0};
+    const wad_vcd_listener to = {on_channel, on_edge, on_real_channel, on_real, on_end, &l};
+    if (!wad_recording_read(path, &to, diags)) {
+        wad_capture_free(l.capture);
+        return NULL;
+    }
+    *end_ps = l.end;
+    return l.capture;
+}
