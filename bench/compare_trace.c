@@ -37,7 +37,8 @@ static int column(char **heads, const char *name)
     return -1;
 }
 
-static bool read_row(const wad_sheet *sheet, char **cells, const columns *c, one_access *a, char **why)
+static bool read_row(const wad_sheet *sheet, char **cells, const columns *c, one_access *a,
+                     char **why)
 {
     unsigned n = g_strv_length(cells);
     *a = (one_access){.times = 1};
@@ -147,8 +148,8 @@ static bool find_way(const GArray *a, unsigned i, const GArray *b, unsigned k, u
     return false;
 }
 
-static void compare_pair(const one_access *p, const one_access *q, unsigned number, wad_traces_compared *r,
-                         FILE *out)
+static void compare_pair(const one_access *p, const one_access *q, unsigned number,
+                         wad_traces_compared *r, FILE *out)
 {
     uint64_t differ = p->value ^ q->value, by_itself = p->write ? 0 : volatile_bits(p->ref.reg);
     r->accesses++;
@@ -188,8 +189,12 @@ bool wad_trace_compare(const wad_sheet *sheet, const char *path_a, const char *p
             k++;
             continue;
         }
-        if (p && q)
-            find_way(a, i, b, k, &skip_a, &skip_b);
+        if (!p || !q) { /* one was recorded for longer */
+            fprintf(out, "the %s ends after %u accesses, the %s has %u more\n",
+                    p ? "second" : "first", p ? k : i, p ? "first" : "second", p ? skip_a : skip_b);
+            break;
+        }
+        find_way(a, i, b, k, &skip_a, &skip_b);
         tell_only(a, i, skip_a, "-", r, out);
         tell_only(b, k, skip_b, "+", r, out);
         i += skip_a;

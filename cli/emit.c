@@ -9,7 +9,8 @@ static const struct {
 } writers[] = {{"header", wad_emit_header},
                {"roles", wad_emit_roles},
                {"vectors", wad_emit_vectors},
-               {"linker", wad_emit_linker}};
+               {"linker", wad_emit_linker},
+               {"gdb", wad_emit_gdb}};
 
 static int emit_chip(unsigned writer, const char *name, const char *path)
 {
@@ -51,10 +52,11 @@ int cli_emit(int argc, char **argv)
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &path, "write there instead of stdout", "FILE"},
         {0}};
     int status = CLI_USAGE;
-    if (!cli_options(&argc, &argv, "emit", "header|roles|vectors|linker CHIP  or  pins BOARD",
+    if (!cli_options(&argc, &argv, "emit", "header|roles|vectors|linker|gdb CHIP  or  pins BOARD",
                      "Writes C from a sheet: register header, role tables for the drivers, vector "
-                     "table with\nweak default handlers, memories for the linker; from a board the "
-                     "header of pin names.\nThe same sheet gives the same bytes.",
+                     "table with\nweak default handlers, memories for the linker, commands for "
+                     "gdb that show\nregisters by name; from a board the header of pin names.\nThe "
+                     "same sheet gives the same bytes.",
                      entries, &status))
         return status;
     if (argc != 3) {
@@ -70,8 +72,8 @@ int cli_emit(int argc, char **argv)
             status = emit_chip(i, argv[2], path);
         }
     if (!known)
-        status =
-            cli_error("cannot emit '%s': header, roles, vectors, linker and pins can be", argv[1]);
+        status = cli_error("cannot emit '%s': header, roles, vectors, linker, gdb and pins can be",
+                           argv[1]);
     g_free(path);
     return status;
 }

@@ -13,6 +13,7 @@ typedef struct watch_flags {
     char **variables, **blocks;
     gint bench;
     double pace;
+    cli_on on;
 } watch_flags;
 
 /* ---- lines of text ---- */
@@ -215,21 +216,29 @@ int cli_watch(int argc, char **argv)
          "TIME"},
         {"pace", 0, 0, G_OPTION_ARG_DOUBLE, &flags.pace,
          "the chip's seconds in a real one (screen: 1, lines: 0, as fast as it goes)", "N"},
+        CLI_ON_OPTIONS(&flags.on),
+        {"image", 'i', 0, G_OPTION_ARG_FILENAME, &flags.on.image,
+         "with --on: the program on the target, for its variables", "FILE.elf"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &flags.duration,
          "ends after so much of the chip's time, not when the bench says", "TIME"},
         {0}};
     int status;
-    if (!cli_options(&argc, &argv, "watch", "FILE.bench",
-                     "Runs a bench and shows it as it goes: the firmware's variables and buffers, "
-                     "registers with what\nhas changed, pins, interrupts, inputs and findings. "
-                     "Time can be held and let go to the next register\naccess or interrupt, and "
-                     "inputs moved by hand. Keys: space holds and lets go, a steps to an access,\n"
-                     "i to an interrupt, 1 to 9 choose an input, ? says the rest.",
-                     entries, &status))
+    if (!cli_options(
+            &argc, &argv, "watch", "FILE.bench  or  CHIP|BOARD NAME... --on HOST:PORT",
+            "Runs a bench and shows it as it goes: the firmware's variables and buffers, "
+            "registers with what\nhas changed, pins, interrupts, inputs and findings. "
+            "Time can be held and let go to the next register\naccess or interrupt, and "
+            "inputs moved by hand. Keys: space holds and lets go, a steps to an access,\n"
+            "i to an interrupt, 1 to 9 choose an input, ? says the rest. With --on: registers "
+            "and variables of a live target,\nas they change; the core halts for each "
+            "look.",
+            entries, &status))
         return status;
     wad_bench_list *list = NULL;
-    const char *why = contradiction(&flags);
-    if (argc != 2)
+    const char *why = flags.on.where ? NULL : contradiction(&flags);
+    if (flags.on.where && argc > 1)
+        status = cli_watch_target(&flags.on, argv[1], argv + 2, flags.every, flags.duration);
+    else if (argc != 2)
         status = cli_error("watch takes one bench file; see 'wadium watch --help'");
     else if (why)
         status = cli_error("%s", why);
@@ -242,6 +251,7 @@ int cli_watch(int argc, char **argv)
         status = bench ? prepare(bench, &flags) : CLI_USAGE;
     }
     wad_bench_list_free(list);
+    cli_on_close(&flags.on);
     g_free(flags.firmware_dir);
     g_free(flags.every);
     g_free(flags.window);

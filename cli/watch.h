@@ -4,6 +4,7 @@
 #define CLI_WATCH_H
 
 #include "cli.h"
+#include "on.h"
 
 typedef struct cli_screen cli_screen;
 
@@ -13,5 +14,10 @@ cli_screen *cli_screen_open(double pace);
 void cli_screen_look(void *screen, wad_live *live, wad_live_reason reason);
 /** Gives the terminal back. */
 void cli_screen_close(cli_screen *screen);
+
+/** Of a live target instead: values as they change, every so often (NULL: 100 ms), for so long
+ * (NULL: until the user ends it). */
+int cli_watch_target(cli_on *on, const char *chip, char **names, const char *every,
+                     const char *duration);
 
 #endif

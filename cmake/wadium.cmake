@@ -112,3 +112,60 @@ function(wadium_firmware NAME)
   set_target_properties(${NAME} PROPERTIES PREFIX "" SUFFIX ".wfw"
                         LIBRARY_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/firmware)
 endfunction()
+
+# wadium_desk(NAME CHIP chip [BOARD board] SOURCES file... [DEFINITIONS def...])
+#
+# Builds the program NAME: the same firmware on the desk, its register accesses go to a live board
+# (ports/remote, docs/board.md).
+function(wadium_desk NAME)
+  cmake_parse_arguments(FW "" "CHIP;BOARD" "SOURCES;DEFINITIONS" ${ARGN})
+  string(TOLOWER ${FW_CHIP} chip)
+  wadium_generate(${FW_CHIP} generated)
+  set_source_files_properties(${generated}/${chip}_vectors.c PROPERTIES GENERATED TRUE)
+  set(port ${WADIUM_ROOT}/ports/remote)
+  add_executable(${NAME} ${FW_SOURCES} ${generated}/${chip}_vectors.c ${WADIUM_DRIVERS})
+  add_dependencies(${NAME} generate_${chip})
+  target_include_directories(${NAME} PRIVATE ${generated} ${WADIUM_ROOT}/include ${port})
+  if(FW_BOARD)
+    wadium_generate_board(${FW_BOARD} board_dir)
+    string(TOLOWER ${FW_BOARD} board)
+    add_dependencies(${NAME} generate_${board})
+    target_include_directories(${NAME} PRIVATE ${board_dir})
+  endif()
+  # the port has the program's main, and calls the firmware's
+  target_compile_definitions(${NAME} PRIVATE WAD_CHIP="${chip}_roles.h" main=wad_firmware_main
+                             ${FW_DEFINITIONS})
+  target_link_libraries(${NAME} PRIVATE wadium_port_remote)
+  set_target_properties(${NAME} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/desk)
+endfunction()
+
+# wadium_image(NAME CHIP chip [CPU cpu] [BOARD board] [RAM] SOURCES file...)
+#
+# Builds NAME.elf for the target itself with the cross compiler: `wadium image`.
+function(wadium_image NAME)
+  cmake_parse_arguments(FW "RAM" "CHIP;BOARD;CPU" "SOURCES" ${ARGN})
+  string(TOLOWER ${FW_CHIP} chip)
+  set(options -q)
+  if(FW_CPU)
+    list(APPEND options --cpu ${FW_CPU})
+  endif()
+  if(FW_RAM)
+    list(APPEND options --ram)
+  endif()
+  if(FW_BOARD)
+    string(TOLOWER ${FW_BOARD} board)
+    list(APPEND options --board ${WADIUM_ROOT}/boards/${board}.board)
+  endif()
+  set(sources)
+  foreach(file ${FW_SOURCES})
+    list(APPEND sources ${CMAKE_CURRENT_SOURCE_DIR}/${file})
+  endforeach()
+  file(GLOB headers CONFIGURE_DEPENDS ${CMAKE_CURRENT_SOURCE_DIR}/*.h ${WADIUM_ROOT}/include/wadium/*.h
+       ${WADIUM_ROOT}/ports/metal*/*)
+  set(out ${PROJECT_BINARY_DIR}/images/${NAME}.elf)
+  file(MAKE_DIRECTORY ${PROJECT_BINARY_DIR}/images)
+  add_custom_command(OUTPUT ${out}
+    COMMAND wadium image ${WADIUM_ROOT}/chips/${chip}.sheet ${sources} ${options} -o ${out}
+    DEPENDS wadium ${sources} ${headers} ${WADIUM_DRIVERS} ${WADIUM_ROOT}/chips/${chip}.sheet VERBATIM)
+  add_custom_target(${NAME}_image ALL DEPENDS ${out})
+endfunction()

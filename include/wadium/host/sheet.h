@@ -545,6 +545,8 @@ void wad_emit_header(const wad_sheet *sheet, FILE *out);
 void wad_emit_roles(const wad_sheet *sheet, FILE *out);
 void wad_emit_vectors(const wad_sheet *sheet, FILE *out);
 void wad_emit_linker(const wad_sheet *sheet, FILE *out);
+/** Commands for gdb that show registers by name with their fields. */
+void wad_emit_gdb(const wad_sheet *sheet, FILE *out);
 
 /** Where a chip, board or bench named without a path is found: beside `beside`, in WADIUM_PATH,
  * in the installation. NULL when nowhere; free with g_free. */

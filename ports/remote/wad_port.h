@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * The port to a live board: the firmware runs on the desk, each of its register accesses goes to
+ * the board over the GDB remote protocol, whose core is halted meanwhile. See <wadium/port.h> for
+ * what each promises, and docs/board.md for what is different here: accesses take some ten or
+ * hundred microseconds, interrupts are polled for, memory of the desk is none of the board's.
+ */
+#ifndef WAD_PORT_H
+#define WAD_PORT_H
+
+#include <stdint.h>
+
+uint8_t wad_port_read8(uintptr_t base, uint32_t offset);
+uint16_t wad_port_read16(uintptr_t base, uint32_t offset);
+uint32_t wad_port_read32(uintptr_t base, uint32_t offset);
+void wad_port_write8(uintptr_t base, uint32_t offset, uint8_t value);
+void wad_port_write16(uintptr_t base, uint32_t offset, uint16_t value);
+void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value);
+
+uint32_t wad_port_irq_save(void);
+void wad_port_irq_restore(uint32_t state);
+void wad_port_irq_on(void);
+void wad_port_sleep(void);
+void wad_port_barrier(void);
+uint32_t wad_port_bus_address(const volatile void *p);
+void wad_port_cycles(uint32_t n);
+void wad_port_reset(void) __attribute__((noreturn));
+uint32_t *wad_port_fault(void);
+void wad_port_fault_forget(void);
+void wad_port_unhandled(unsigned vector) __attribute__((noreturn));
+
+#endif
