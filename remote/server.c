@@ -120,8 +120,8 @@ static void one_register(wad_server *s, const char *text, bool write)
 
 /* ---- memory ---- */
 
-/* "ADDRESS,LENGTH" and what follows; false: it is none, or longer than a packet holds. */
-static bool span(const char *text, uint64_t *address, uint64_t *n, const char **rest)
+/* "ADDRESS,LENGTH" and what follows; false: it is none. */
+static bool numbers(const char *text, uint64_t *address, uint64_t *n, const char **rest)
 {
     char *end;
     *address = g_ascii_strtoull(text, &end, 16);
@@ -130,7 +130,13 @@ static bool span(const char *text, uint64_t *address, uint64_t *n, const char **
     text = end + 1;
     *n = g_ascii_strtoull(text, &end, 16);
     *rest = end;
-    return end != text && *n <= WADI_PACKET_MAX / 2;
+    return end != text;
+}
+
+/* The same, no longer than a packet holds. */
+static bool span(const char *text, uint64_t *address, uint64_t *n, const char **rest)
+{
+    return numbers(text, address, n, rest) && *n <= WADI_PACKET_MAX / 2;
 }
 
 static void read_memory(wad_server *s, const char *text)
@@ -226,10 +232,11 @@ static void transfer(wad_server *s, const char *text, const char *range)
 {
     uint64_t at, n;
     const char *rest;
-    if (!span(range, &at, &n, &rest)) {
+    if (!numbers(range, &at, &n, &rest)) {
         reply(s, "E00");
         return;
     }
+    n = MIN(n, WADI_PACKET_MAX / 2);
     size_t size = strlen(text);
     GString *out = g_string_new(at + n < size ? "m" : "l");
     if (at < size)

@@ -102,23 +102,60 @@ void wadi_add_all(GPtrArray *argv, const char *const *list)
         wadi_add(argv, "%s", list[i]);
 }
 
-bool wadi_builder_run(wadi_builder *w, GPtrArray *argv)
+/* One of them, and what came of it. */
+typedef struct job {
+    GPtrArray *argv;
+    char *said;
+    bool good;
+} job;
+
+static void run_job(void *data, void *unused)
 {
-    char *err = NULL;
+    job *j = data;
     int status = -1;
     GError *error = NULL;
-    g_ptr_array_add(argv, NULL);
-    bool ok = g_spawn_sync(NULL, (char **)argv->pdata, NULL, G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL,
-                           NULL, &err, &status, &error);
-    if (!ok) {
-        wadi_builder_fail(w, "%s", error->message);
+    (void)unused;
+    g_ptr_array_add(j->argv, NULL);
+    bool started = g_spawn_sync(NULL, (char **)j->argv->pdata, NULL, G_SPAWN_STDOUT_TO_DEV_NULL,
+                                NULL, NULL, NULL, &j->said, &status, &error);
+    if (!started) {
+        j->said = g_strdup_printf("%s\n", error->message);
         g_error_free(error);
-    } else if (err) {
-        g_string_append(w->log, err);
     }
-    g_free(err);
-    g_ptr_array_free(argv, TRUE);
-    return ok && status == 0;
+    j->good = started && status == 0;
+}
+
+static bool end_job(wadi_builder *w, job *j)
+{
+    if (j->said)
+        g_string_append(w->log, j->said);
+    g_free(j->said);
+    g_ptr_array_free(j->argv, TRUE);
+    return j->good;
+}
+
+bool wadi_builder_run(wadi_builder *w, GPtrArray *argv)
+{
+    job j = {.argv = argv};
+    run_job(&j, NULL);
+    return end_job(w, &j);
+}
+
+bool wadi_builder_run_all(wadi_builder *w, GPtrArray *lines)
+{
+    job *jobs = g_new0(job, lines->len + 1);
+    bool good = true;
+    GThreadPool *pool = g_thread_pool_new(run_job, NULL, (gint)g_get_num_processors(), FALSE, NULL);
+    for (guint i = 0; i < lines->len; i++) {
+        jobs[i].argv = lines->pdata[i];
+        g_thread_pool_push(pool, &jobs[i], NULL);
+    }
+    g_thread_pool_free(pool, FALSE, TRUE); /* waits for all */
+    for (guint i = 0; i < lines->len; i++)
+        good = end_job(w, &jobs[i]) && good;
+    g_ptr_array_free(lines, TRUE);
+    g_free(jobs);
+    return good;
 }
 
 /* ---- files ---- */

@@ -34,6 +34,9 @@ void wadi_add(GPtrArray *argv, const char *format, const char *arg);
 void wadi_add_all(GPtrArray *argv, const char *const *list);
 /** Runs it; what it says goes to the log. Frees argv. */
 bool wadi_builder_run(wadi_builder *w, GPtrArray *argv);
+/** Runs many, as many at once as there are processors; what they say goes to the log in their
+ * order. Frees them (GPtrArray of argv). */
+bool wadi_builder_run_all(wadi_builder *w, GPtrArray *lines);
 /** A new object's path. */
 const char *wadi_builder_object(wadi_builder *w, const char *source);
 /** All C files of a folder of Wadium's, by name. NULL: `log` says why. */

@@ -57,7 +57,7 @@ static GPtrArray *compile_line(const builder *w)
 }
 
 /* The user's sources are instrumented; generated ones and drivers call the port by themselves. */
-static bool compile(builder *w, const char *source, bool users)
+static void compile(builder *w, GPtrArray *lines, const char *source, bool users)
 {
     static const char *const gcc[] = {"-DWAD_HOST", "-fsanitize=thread", "--param",
                                       "tsan-distinguish-volatile=1", NULL};
@@ -77,32 +77,26 @@ static bool compile(builder *w, const char *source, bool users)
     wadi_add(argv, "-c%s", "");
     wadi_add(argv, "%s", source);
     wadi_add(argv, "-o%s", wadi_builder_object(&w->w, source));
-    return wadi_builder_run(&w->w, argv);
+    g_ptr_array_add(lines, argv);
 }
 
-/* Wadium's own, all of them: what a firmware does not use costs it nothing here. */
-static bool compile_drivers(builder *w)
-{
-    GPtrArray *paths = wadi_builder_sources(&w->w, "drivers");
-    bool ok = paths != NULL;
-    for (guint i = 0; ok && i < paths->len; i++)
-        ok = compile(w, paths->pdata[i], false);
-    if (paths)
-        g_ptr_array_free(paths, TRUE);
-    return ok;
-}
-
+/* Wadium's own drivers, all of them: what a firmware does not use costs it nothing here. */
 static bool compile_all(builder *w)
 {
-    bool ok = true;
+    GPtrArray *lines = g_ptr_array_new();
     for (unsigned i = 0; w->b->sources[i]; i++)
-        ok = compile(w, w->b->sources[i], true) && ok;
-    ok = ok && compile_drivers(w);
+        compile(w, lines, w->b->sources[i], true);
+    GPtrArray *paths = wadi_builder_sources(&w->w, "drivers");
+    for (guint i = 0; paths && i < paths->len; i++)
+        compile(w, lines, paths->pdata[i], false);
     char *lower = g_ascii_strdown(w->w.sheet->name, -1);
     char *vectors = g_strdup_printf("%s/%s_vectors.c", w->w.folder, lower);
-    ok = ok && compile(w, vectors, false);
+    compile(w, lines, vectors, false);
     g_free(vectors);
     g_free(lower);
+    bool ok = wadi_builder_run_all(&w->w, lines) && paths;
+    if (paths)
+        g_ptr_array_free(paths, TRUE);
     return ok;
 }
 

@@ -91,7 +91,7 @@ static GPtrArray *compile_line(const imager *m)
     return argv;
 }
 
-static bool compile(imager *m, const char *source, bool users)
+static void compile(imager *m, GPtrArray *lines, const char *source, bool users)
 {
     GPtrArray *argv = compile_line(m);
     if (users)
@@ -99,39 +99,37 @@ static bool compile(imager *m, const char *source, bool users)
     wadi_add(argv, "-c%s", "");
     wadi_add(argv, "%s", source);
     wadi_add(argv, "-o%s", wadi_builder_object(&m->w, source));
-    return wadi_builder_run(&m->w, argv);
+    g_ptr_array_add(lines, argv);
 }
 
-static bool compile_folder(imager *m, const char *folder)
+static bool compile_folder(imager *m, GPtrArray *lines, const char *folder)
 {
     GPtrArray *paths = wadi_builder_sources(&m->w, folder);
-    bool ok = paths != NULL;
-    for (guint i = 0; ok && i < paths->len; i++)
-        /* a C library's hooks are for who links one */
-        ok = g_str_has_suffix(paths->pdata[i], "/metal/stdio.c") ||
-             compile(m, paths->pdata[i], false);
+    for (guint i = 0; paths && i < paths->len; i++)
+        if (!g_str_has_suffix(paths->pdata[i], "/metal/stdio.c")) /* for who links a C library */
+            compile(m, lines, paths->pdata[i], false);
     if (paths)
         g_ptr_array_free(paths, TRUE);
-    return ok;
+    return paths != NULL;
 }
 
 static bool compile_all(imager *m)
 {
-    bool ok = true;
+    GPtrArray *lines = g_ptr_array_new();
     char *port = g_build_filename("ports", m->cpu->port, NULL);
     char *lower = g_ascii_strdown(m->w.sheet->name, -1);
     char *vectors = g_strdup_printf("%s/%s_vectors.c", m->w.folder, lower);
     for (unsigned i = 0; m->o->sources[i]; i++)
-        ok = compile(m, m->o->sources[i], true) && ok;
+        compile(m, lines, m->o->sources[i], true);
     m->first_driver = m->w.objects->len;
-    ok = ok && compile_folder(m, "drivers");
+    bool ok = compile_folder(m, lines, "drivers");
     m->first_start = m->w.objects->len;
-    ok = ok && compile(m, vectors, false) && compile_folder(m, "ports/metal") &&
-         compile_folder(m, port);
+    compile(m, lines, vectors, false);
+    ok = compile_folder(m, lines, "ports/metal") && compile_folder(m, lines, port) && ok;
     g_free(vectors);
     g_free(lower);
     g_free(port);
-    return ok;
+    return wadi_builder_run_all(&m->w, lines) && ok;
 }
 
 /* ---- linking ---- */

@@ -58,14 +58,14 @@ static wad_status open_link(void)
     return wad_uart_open(&link, &corran32_uart0, &config, NULL);
 }
 
-/* True when the chip has been reset by it; else it will be, or it does not bite. */
+/* True when the chip has been reset by it; else it will be, or it does not bite. A reset of another
+ * kind in between begins all anew. */
 static bool bitten(void)
 {
-    bool second = stage == WAITING;
-    stage = 0;
+    bool bit = wad_watchdog_bit(), second = stage == WAITING && bit;
+    stage = second ? 0 : WAITING;
     if (second)
-        return wad_watchdog_bit();
-    stage = WAITING;
+        return true;
     if (wad_watchdog_start(20000, NULL) == WAD_OK)
         wad_delay_ms(&base, 100);
     stage = 0;

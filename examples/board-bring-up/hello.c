@@ -1,0 +1,52 @@
+/* SPDX-License-Identifier: MIT */
+/* The first program on a new board: a lamp that blinks, and a word on the telemetry line, 8 data
+ * bits and even parity as the harbour office wants it. */
+#include <wadium/clock.h>
+#include <wadium/pin.h>
+#include <wadium/uart.h>
+
+#include "corran32_roles.h"
+#include "skerry_pins.h"
+
+static wad_timebase base;
+static wad_uart link;
+
+static wad_status open_all(void)
+{
+    const wad_uart_config config = {.baud = 9600,
+                                    .parity = WAD_PARITY_EVEN,
+                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                                    .time = &base};
+    wad_status st = wad_clock_start(&corran32_clock_xtal, 1000000);
+    if (st == WAD_OK) {
+        wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_XTAL);
+        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    }
+    if (st == WAD_OK)
+        st = wad_pin_output(SKERRY_WARN, false);
+    return st == WAD_OK ? wad_uart_open(&link, &corran32_uart0, &config, NULL) : st;
+}
+
+/* The next of a grid of 50 ms, so that nothing adds up. */
+static void wait_for_turn(uint64_t *turn)
+{
+    uint64_t mask = wad_timebase_mask(&base);
+    *turn = (*turn + 50000) & mask;
+    while (((wad_timebase_now(&base) - *turn) & mask) > mask / 2) {
+    }
+}
+
+int main(void)
+{
+    static const char word[] = "tide 1.37 m\r\n";
+    if (open_all() != WAD_OK)
+        return 1;
+    uint64_t turn = wad_timebase_now(&base);
+    for (;;) {
+        wait_for_turn(&turn);
+        wad_pin_toggle(SKERRY_WARN);
+        if (wad_uart_put(&link, word, sizeof word - 1, 50000, NULL) != WAD_OK)
+            return 1;
+    }
+}
