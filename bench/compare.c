@@ -11,7 +11,8 @@
 /* One signal's changes between low and high. */
 typedef struct edges {
     GArray *list; /* wad_edge_record */
-    wad_level last;
+    wad_level last;  /* that was no floating */
+    wad_level final; /* at the end */
 } edges;
 
 typedef struct side {
@@ -41,13 +42,14 @@ static void collect(side *s)
     s->of = g_new0(edges, s->n + 1);
     for (unsigned i = 0; i < s->n; i++) {
         s->of[i].list = g_array_new(FALSE, FALSE, sizeof e);
-        s->of[i].last = WAD_FLOATING;
+        s->of[i].last = s->of[i].final = WAD_FLOATING;
     }
     while (wad_capture_next(s->capture, &at, &e)) {
         edges *of = &s->of[e.channel];
         if (e.level != WAD_FLOATING && of->last != WAD_FLOATING && e.level != of->last)
             g_array_append_val(of->list, e);
         of->last = e.level != WAD_FLOATING ? e.level : of->last;
+        of->final = e.level;
     }
 }
 
@@ -375,24 +377,24 @@ static void tell_statistics(const comparison *c, const matched *m)
 static void tell_signal(comparison *c, const char *name, const edges *x, const edges *y,
                         const matched *m)
 {
-    bool none = !m->pairs->len && !wrong(m), levels = none && x->last != y->last;
+    bool none = !m->pairs->len && !wrong(m), levels = none && x->final != y->final;
     bool differs = m->late || wrong(m) || levels;
     bool shifted = !differs && fabs(m->offset) > (double)c->within;
     c->r->different += differs;
     c->r->shifted += shifted;
     fprintf(c->out, "  %-5s %-12s ", differs ? "DIFF" : shifted ? "shift" : "same", name);
     if (levels)
-        fprintf(c->out, "%s in the %s, %s in the %s", level_name(x->last), c->a.name,
-                level_name(y->last), c->b.name);
+        fprintf(c->out, "%s in the %s, %s in the %s", level_name(x->final), c->a.name,
+                level_name(y->final), c->b.name);
     else if (none)
-        fprintf(c->out, "no edges, %s in both", level_name(x->last));
+        fprintf(c->out, "no edges, %s in both", level_name(x->final));
     else if (m->pairs->len)
         tell_statistics(c, m);
     if (m->missing->len && !y->list->len)
         fprintf(c->out, "%u edges in the %s, always %s in the %s", m->missing->len, c->a.name,
-                level_name(y->last), c->b.name);
+                level_name(y->final), c->b.name);
     else if (m->extra->len && !x->list->len)
-        fprintf(c->out, "always %s in the %s, %u edges in the %s", level_name(x->last), c->a.name,
+        fprintf(c->out, "always %s in the %s, %u edges in the %s", level_name(x->final), c->a.name,
                 m->extra->len, c->b.name);
     else if (wrong(m))
         fprintf(c->out, "%s%u only in the %s, %u only in the %s", m->pairs->len ? "; " : "",

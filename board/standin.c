@@ -16,7 +16,7 @@
 
 typedef struct standin {
     const wad_standin_options *o;
-    const wad_board *board;
+    wad_bench *bench;
     wad_sim *sim;
     wad_server *server;
     wad_server_target target;
@@ -342,7 +342,7 @@ static void prepare(wad_sim *sim, void *ctx)
     if (!b->why)
         b->server = wad_server_new(b->o->listen, &b->target, &b->why);
     if (!b->why && b->o->vcd)
-        b->stream = wadi_stream_new(b->o->vcd, b->board, sim, &b->why);
+        b->stream = wadi_stream_new(b->o->vcd, b->bench, sim, &b->why);
     b->step.fn = on_step;
     if (b->why)
         wad_sim_attach(sim, nothing, NULL, 0); /* to its end at once */
@@ -351,7 +351,7 @@ static void prepare(wad_sim *sim, void *ctx)
 
 bool wad_standin_run(wad_bench *bench, const wad_standin_options *options, char **why)
 {
-    standin b = {.o = options, .board = wad_bench_board(bench), .hit = -1};
+    standin b = {.o = options, .bench = bench, .hit = -1};
     const wad_bench_options o = {.prepare = prepare, .ctx = &b, .bridge = options->bridge};
     *why = NULL;
     wad_bench_result *r = wad_bench_run(bench, &o, why);

@@ -33,21 +33,46 @@ static bool known(const wadi_stream *s, const wad_pin_def *pin)
     return false;
 }
 
-/* "warn" of a part with one wire, "thermo_cs" of others. */
-static void add(wadi_stream *s, const wad_part_def *part, const wad_wire *wire)
+static void add(wadi_stream *s, const wad_pin_def *pin, const char *name)
 {
-    if (!wire->pin || known(s, wire->pin))
+    if (known(s, pin))
         return;
     tap *t = g_new0(tap, 1);
-    char *name =
-        *wire->name ? g_strdup_printf("%s_%s", part->name, wire->name) : g_strdup(part->name);
     t->stream = s;
-    t->pin = wire->pin;
-    t->name = g_ascii_strdown(name, -1);
+    t->pin = pin;
+    t->name = g_strdup(name);
     for (unsigned n = s->taps->len, k = 0; k == 0 || n; n /= 94, k++)
         t->id[k] = (char)('!' + n % 94);
-    g_free(name);
     g_ptr_array_add(s->taps, t);
+}
+
+/* "warn" of a part with one wire, "thermo_cs" of others. */
+static void add_wire(wadi_stream *s, const wad_part_def *part, const wad_wire *wire)
+{
+    char *name =
+        *wire->name ? g_strdup_printf("%s_%s", part->name, wire->name) : g_strdup(part->name);
+    char *lower = g_ascii_strdown(name, -1);
+    if (wire->pin)
+        add(s, wire->pin, lower);
+    g_free(lower);
+    g_free(name);
+}
+
+static void add_part(wadi_stream *s, const wad_part_def *part)
+{
+    for (unsigned i = 0; strcmp(part->kind, "connector") && i < part->n_wires; i++)
+        add_wire(s, part, &part->wires[i]);
+}
+
+static void add_all(wadi_stream *s, const wad_bench *bench)
+{
+    const wad_board *board = wad_bench_board(bench);
+    const wad_pin_def *pin;
+    const char *name;
+    for (unsigned i = 0; (pin = wad_bench_captured(bench, i, &name)); i++)
+        add(s, pin, name);
+    for (unsigned i = 0; board && i < board->n_parts; i++)
+        add_part(s, &board->parts[i]);
 }
 
 static void to_time(wadi_stream *s, uint64_t ps)
@@ -64,9 +89,11 @@ static void on_level(void *ctx, uint64_t ps, wad_level level)
     fprintf(t->stream->file, "%c%s\n", "01z"[level], t -> id);
 }
 
-static void write_header(const wadi_stream *s, const wad_board *board)
+static void write_header(const wadi_stream *s, const wad_bench *bench)
 {
-    fprintf(s->file, "$timescale 1 ps $end\n$scope module %s $end\n", board->name);
+    const wad_board *board = wad_bench_board(bench);
+    fprintf(s->file, "$timescale 1 ps $end\n$scope module %s $end\n",
+            board ? board->name : wad_bench_sheet(bench)->name);
     for (guint i = 0; i < s->taps->len; i++) {
         const tap *t = s->taps->pdata[i];
         fprintf(s->file, "$var wire 1 %s %s $end\n", t->id, t->name);
@@ -74,7 +101,7 @@ static void write_header(const wadi_stream *s, const wad_board *board)
     fputs("$upscope $end\n$enddefinitions $end\n", s->file);
 }
 
-wadi_stream *wadi_stream_new(const char *path, const wad_board *board, wad_sim *sim, char **why)
+wadi_stream *wadi_stream_new(const char *path, const wad_bench *bench, wad_sim *sim, char **why)
 {
     wadi_stream *s = g_new0(wadi_stream, 1);
     s->taps = g_ptr_array_new_with_free_func(free_tap);
@@ -85,11 +112,8 @@ wadi_stream *wadi_stream_new(const char *path, const wad_board *board, wad_sim *
         wadi_stream_free(s, 0);
         return NULL;
     }
-    for (unsigned i = 0; board && i < board->n_parts; i++)
-        for (unsigned k = 0;
-             strcmp(board->parts[i].kind, "connector") && k < board->parts[i].n_wires; k++)
-            add(s, &board->parts[i], &board->parts[i].wires[k]);
-    write_header(s, board);
+    add_all(s, bench);
+    write_header(s, bench);
     for (guint i = 0; i < s->taps->len; i++)
         wad_sim_watch_pin(sim, ((tap *)s->taps->pdata[i])->pin, on_level, s->taps->pdata[i]);
     return s;

@@ -3,13 +3,13 @@
 #ifndef WADI_BOARD_STREAM_H
 #define WADI_BOARD_STREAM_H
 
-#include "wadium/host/board.h"
-#include "wadium/host/sim.h"
+#include "wadium/host/bench.h"
 
 typedef struct wadi_stream wadi_stream;
 
-/** All pins that the board's parts are wired to, named as a bench names them. NULL: `why`. */
-wadi_stream *wadi_stream_new(const char *path, const wad_board *board, wad_sim *sim, char **why);
+/** The pins that the bench captures, and all others that the board's parts are wired to, named as a
+ * bench names them. NULL: `why`. */
+wadi_stream *wadi_stream_new(const char *path, const wad_bench *bench, wad_sim *sim, char **why);
 /** What came so far is in the file. */
 void wadi_stream_flush(wadi_stream *s);
 void wadi_stream_free(wadi_stream *s, uint64_t end_ps);

@@ -1,0 +1,348 @@
+/* SPDX-License-Identifier: MIT */
+/* The stand-in board: the self-test over its serial line, jumpers pulled, defects found and named,
+ * a real debugger in front of it. */
+#include <string.h>
+
+#include "board_support.h"
+
+#define CHECK IMAGE_DIR "/board_check.elf"
+#define LAMP  IMAGE_DIR "/lamp.elf"
+
+/* ---- the self-test ---- */
+
+/* Collects the self-test of a board with this defect (NULL: none); what was said. */
+static int self_test(const char *defect, char **out)
+{
+    test_standin b;
+    char *folder = test_folder(), *link = g_build_filename(folder, "link", NULL), *err;
+    char *serial = g_strdup_printf("LINK=%s", link);
+    test_plug_in(&b, "--firmware", CHECK, "--world", JUMPERS, "--serial", serial,
+                 defect ? "--defect" : NULL, defect, NULL);
+    int status = WADIUM(out, &err, "collect", link, "--reset", b.where, "--quiet");
+    g_free(err);
+    test_unplug(&b);
+    g_free(serial);
+    g_free(link);
+    test_remove(folder);
+    return status;
+}
+
+static void every_driver_passes_on_the_board(void **state)
+{
+    char *out;
+    (void)state;
+    int status = self_test(NULL, &out);
+    assert_string_equal(out, "Skerry: 48 of 48 checks passed\n");
+    assert_int_equal(status, 0);
+    g_free(out);
+}
+
+/* A jumper that is pulled fails what it carries, and nothing else. */
+static void a_pulled_jumper_fails_what_it_carries(void **state)
+{
+    static const struct {
+        const char *cut, *fails;
+    } jumpers[] = {{"cut J1", "FAIL  32 J1: serial port"},
+                   {"cut J2", "FAIL  35 J2: exchange port"},
+                   {"analog PA6 open", "FAIL  43 J3: 1650 mV"},
+                   {"cut J4", "FAIL  26 J4: pulses arrive"},
+                   {"cut J5", "FAIL  37 J5: encoder"}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(jumpers); i++) {
+        char *out, *at;
+        assert_int_equal(self_test(jumpers[i].cut, &out), 1);
+        at = strstr(out, jumpers[i].fails);
+        if (!at)
+            fail_msg("%s: %s", jumpers[i].cut, out);
+        for (at = out; (at = strstr(at, "FAIL")); at++) /* all of them are that jumper's */
+            assert_int_equal(!strncmp(strchr(at + 6, ' ') + 1, jumpers[i].fails + 9, 3), true);
+        g_free(out);
+    }
+}
+
+/* ---- defects by comparison ---- */
+
+static const char captured[] =
+    "bench \"as it should be\" {\n    board    Skerry\n"
+    "    firmware board_check\n    uart     LINK at 115200\n"
+    "    jumper   J1 from PC10 to PC11\n    jumper   J4 from PC8 to PB8\n"
+    "    capture  WARN\n    capture  LEVEL1\n    capture  TEST\n"
+    "    capture  PC11 as j1\n    capture  PB8 as j4\n"
+    "    capture  LINK.RX as link_rx\n    run      1 s\n}\n";
+static const char world[] = "jumper J1 from PC10 to PC11\njumper J4 from PC8 to PB8\n"
+                            "uart LINK at 115200\n"
+                            "capture PC11 as j1\ncapture PB8 as j4\ncapture LINK.RX as link_rx\n";
+
+typedef struct pair {
+    char *folder, *bench, *world, *sim, *board;
+} pair;
+
+static void make_pair(pair *p)
+{
+    char *out, *err;
+    p->folder = test_folder();
+    p->bench = g_build_filename(p->folder, "as.bench", NULL);
+    p->world = g_build_filename(p->folder, "around.world", NULL);
+    p->sim = g_build_filename(p->folder, "sim.vcd", NULL);
+    p->board = g_build_filename(p->folder, "board.vcd", NULL);
+    assert_true(g_file_set_contents(p->bench, captured, -1, NULL));
+    assert_true(g_file_set_contents(p->world, world, -1, NULL));
+    if (WADIUM(&out, &err, "run", p->bench, "-d", FIRMWARE_DIR, "--vcd", p->sim) > 1)
+        fail_msg("%s", err);
+    g_free(out);
+    g_free(err);
+}
+
+static void free_pair(pair *p)
+{
+    g_free(p->bench);
+    g_free(p->world);
+    g_free(p->sim);
+    g_free(p->board);
+    test_remove(p->folder);
+}
+
+/* The firmware of both is the native one: the same instructions, so the same times. */
+static char *compare(const pair *p, const char *defect, int *status)
+{
+    char *out, *err;
+    test_let_run(FIRMWARE_DIR "/board_check.wfw", p->board, "1s", "--world", p->world,
+                 defect ? "--defect" : NULL, defect, NULL);
+    *status = WADIUM(&out, &err, "compare", p->sim, p->board, "--align", "level1", "--falling",
+                     "--within", "20us");
+    g_free(err);
+    return out;
+}
+
+static void every_defect_is_found_and_named(void **state)
+{
+    static const struct {
+        const char *defect, *named;
+    } defects[] = {{"stick LEVEL1 low", "always low in the second"},
+                   {"pull TEST missing", "DIFF  test         high in the first, floating"},
+                   {"clock xtal off 300 ppm", "ppm fast: a clock is off"},
+                   {"cut J1", "DIFF  j1"},
+                   {"cut J4", "DIFF  j4"},
+                   {"cut LINK RX", "DIFF  link_rx"}};
+    pair p;
+    int status;
+    (void)state;
+    make_pair(&p);
+    char *out = compare(&p, NULL, &status);
+    if (status)
+        fail_msg("without a defect: %s", out);
+    g_free(out);
+    for (unsigned i = 0; i < G_N_ELEMENTS(defects); i++) {
+        out = compare(&p, defects[i].defect, &status);
+        if (i == 0) { /* what is aligned on is what is stuck: by another signal */
+            char *err;
+            g_free(out);
+            status = WADIUM(&out, &err, "compare", p.sim, p.board, "--align", "j1");
+            g_free(err);
+        }
+        if (status != 1 || !strstr(out, defects[i].named))
+            fail_msg("%s: %s", defects[i].defect, out);
+        g_free(out);
+    }
+    free_pair(&p);
+}
+
+static void an_erratum_is_found_in_the_registers(void **state)
+{
+    test_standin b;
+    char *folder = test_folder(), *out, *err;
+    char *sim = g_build_filename(folder, "sim.json", NULL);
+    char *board = g_build_filename(folder, "board.json", NULL);
+    (void)state;
+    test_plug_in(&b, "--defect", "erratum corran32-rev-a", NULL);
+    assert_int_equal(WADIUM(&out, &err, "dump", "skerry", "--on", b.where, "--json", board), 0);
+    g_free(out);
+    g_free(err);
+    test_unplug(&b);
+    assert_true(WADIUM(&out, &err, "run", SOURCE_DIR "/examples/lamp/lamp.bench", "-d",
+                       FIRMWARE_DIR, "--snapshot", sim) < 2);
+    g_free(out);
+    g_free(err);
+    assert_int_equal(WADIUM(&out, &err, "compare", sim, board), 1);
+    if (!strstr(out, "INFO.CHIP.REV              3 c                1 a"))
+        fail_msg("%s", out);
+    g_free(out);
+    g_free(err);
+    g_free(sim);
+    g_free(board);
+    test_remove(folder);
+}
+
+/* ---- a real debugger ---- */
+
+/* gdb's words for these commands, on a board that runs `firmware`. */
+static char *debug(const char *firmware, const char *const *commands)
+{
+    test_standin b;
+    GPtrArray *argv = g_ptr_array_new();
+    char *connect, *out, *err;
+    GError *error = NULL;
+    test_plug_in(&b, "--firmware", firmware, NULL);
+    connect = g_strdup_printf("target remote %s", b.where);
+    const char *const head[] = {"timeout", "30",  "gdb-multiarch",      "-batch",
+                                "-nx",     "-ex", "set pagination off", "-ex",
+                                connect};
+    for (unsigned i = 0; i < G_N_ELEMENTS(head); i++)
+        g_ptr_array_add(argv, (gpointer)head[i]);
+    for (unsigned i = 0; commands[i]; i++) {
+        g_ptr_array_add(argv, (gpointer) "-ex");
+        g_ptr_array_add(argv, (gpointer)commands[i]);
+    }
+    if (g_str_has_suffix(firmware, ".elf"))
+        g_ptr_array_add(argv, (gpointer)firmware);
+    g_ptr_array_add(argv, NULL);
+    if (!g_spawn_sync(SOURCE_DIR, (char **)argv->pdata, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &out,
+                      &err, NULL, &error))
+        fail_msg("%s", error->message);
+    char *all = g_strconcat(out, err, NULL);
+    g_ptr_array_free(argv, TRUE);
+    g_free(connect);
+    g_free(out);
+    g_free(err);
+    assert_int_equal(test_unplug(&b), 0);
+    return all;
+}
+
+static void in_order(const char *text, const char *const *wanted)
+{
+    const char *at = text;
+    for (unsigned i = 0; wanted[i]; i++) {
+        const char *found = strstr(at, wanted[i]);
+        if (!found)
+            fail_msg("not '%s' in: %s", wanted[i], text);
+        at = found + strlen(wanted[i]);
+    }
+}
+
+static void gdb_debugs_the_targets_own_code(void **state)
+{
+    static const char *const commands[] = {"print blink_error_ppm",
+                                           "x/1wx 0x40010000",
+                                           "set var *(unsigned*)0x4001000c = 1999",
+                                           "x/1wx 0x4001000c",
+                                           "set var blink_error_ppm = 77",
+                                           "print blink_error_ppm",
+                                           "break toggle_warning",
+                                           "continue",
+                                           "backtrace",
+                                           "finish",
+                                           "delete",
+                                           "rwatch *(unsigned*)0x40010014",
+                                           "continue",
+                                           "stepi",
+                                           "info registers xpsr",
+                                           "monitor chip",
+                                           "monitor reset",
+                                           "info registers pc",
+                                           "detach",
+                                           NULL};
+    static const char *const wanted[] = {"$1 = 0",
+                                         "0x40010000:\t0x00000011",
+                                         "0x4001000c:\t0x000007cf",
+                                         "$2 = 77",
+                                         "Breakpoint 1",
+                                         "toggle_warning",
+                                         "#0  toggle_warning",
+                                         "wad_timer_handle",
+                                         "handle_CNT0",
+                                         "<signal handler called>",
+                                         "main ()",
+                                         "wad_timer_handle (t",
+                                         "watchpoint 2",
+                                         "xpsr",
+                                         "Corran32, sheet",
+                                         "the chip begins anew",
+                                         "wad_reset",
+                                         "detached",
+                                         NULL};
+    (void)state;
+    char *text = debug(LAMP, commands);
+    in_order(text, wanted);
+    g_free(text);
+}
+
+/* Firmware for the simulated chip halts between two register accesses: its own source lines. */
+static void gdb_looks_at_native_firmware(void **state)
+{
+    static const char *const commands[] = {"x/1wx 0x40010000",
+                                           "info registers rip",
+                                           "set var *(unsigned*)0x40002808 = 8",
+                                           "x/1wx 0x40002808",
+                                           "stepi",
+                                           "detach",
+                                           NULL};
+    static const char *const wanted[] = {"0x40010000:\t0x00000011", "rip", "0x40002808", "detached",
+                                         NULL};
+    (void)state;
+    char *text = debug(FIRMWARE_DIR "/lamp.wfw", commands);
+    in_order(text, wanted);
+    g_free(text);
+}
+
+static void registers_by_name_in_gdb(void **state)
+{
+    char *folder = test_folder(), *script = g_build_filename(folder, "chip.gdb", NULL), *out, *err;
+    char *source = g_strdup_printf("source %s", script);
+    const char *const commands[] = {source,      "reg_CNT0_CTRL",     "reg_CLK",
+                                    "reg_UART0", "help reg_UART0_RX", NULL};
+    static const char *const wanted[] = {
+        "CNT0.CTRL 0x00000011",         "EN = 1",        "MODE = 0 up", "CLK.CTRL", "UART0.CTRL",
+        "UART0.RX: not read, it takes", "received byte", NULL};
+    (void)state;
+    assert_int_equal(WADIUM(&out, &err, "emit", "gdb", "corran32", "-o", script), 0);
+    g_free(out);
+    g_free(err);
+    char *text = debug(LAMP, commands);
+    in_order(text, wanted);
+    g_free(text);
+    g_free(source);
+    g_free(script);
+    test_remove(folder);
+}
+
+/* ---- faults ---- */
+
+/* A word read where nothing is: the core faults, the handler keeps the registers. */
+static void what_cannot_begin_says_why(void **state)
+{
+    static const struct {
+        const char *option, *value, *wanted;
+    } wrong[] = {{"--firmware", "/nowhere/x.elf", "there is no image '/nowhere/x.elf'"},
+                 {"--firmware", SOURCE_DIR "/README.md", "is no ELF file for this core"},
+                 {"--listen", "no.such.host.example:1", "no.such.host.example:1"},
+                 {"--listen", "70000", "is no address"},
+                 {"--defect", "stick NOTHING low", "there is no serial line"},
+                 {"--defect", "erratum nothing", "there is no sheet 'nothing'"},
+                 {"--world", "/nowhere/w", "/nowhere/w"},
+                 {"--serial", "WARN", "no part of that name"}};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        char *out, *err;
+        int status = WADIUM(&out, &err, "board", "skerry", "-l", "0", "--for", "1ms",
+                            wrong[i].option, wrong[i].value);
+        if (status != 2 || (!strstr(err, wrong[i].wanted) && i != 4))
+            fail_msg("%s %s: %d %s", wrong[i].option, wrong[i].value, status, err);
+        g_free(out);
+        g_free(err);
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(every_driver_passes_on_the_board),
+        cmocka_unit_test(a_pulled_jumper_fails_what_it_carries),
+        cmocka_unit_test(every_defect_is_found_and_named),
+        cmocka_unit_test(an_erratum_is_found_in_the_registers),
+        cmocka_unit_test(gdb_debugs_the_targets_own_code),
+        cmocka_unit_test(gdb_looks_at_native_firmware),
+        cmocka_unit_test(registers_by_name_in_gdb),
+        cmocka_unit_test(what_cannot_begin_says_why),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
