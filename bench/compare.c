@@ -10,7 +10,7 @@
 
 /* One signal's changes between low and high. */
 typedef struct edges {
-    GArray *list; /* wad_edge_record */
+    GArray *list;    /* wad_edge_record */
     wad_level last;  /* that was no floating */
     wad_level final; /* at the end */
 } edges;

@@ -5,6 +5,13 @@
 #include <ctype.h>
 #include <string.h>
 
+/* A breakpoint that is set. */
+typedef struct point {
+    uint64_t address;
+    unsigned bytes;
+    wad_remote_point kind;
+} point;
+
 /* ---- log ---- */
 
 static void log_packet(const wad_remote *r, const char *way, const uint8_t *data, size_t n)
@@ -269,6 +276,10 @@ static bool greet(wad_remote *r, char **why)
             return false;
         r->no_acks = !strcmp(wadi_remote_reply(r), "OK");
     }
+    if (!ask_once(r, "vCont?", 6, why))
+        return false;
+    r->v_cont = g_str_has_prefix(wadi_remote_reply(r), "vCont") &&
+                strstr(wadi_remote_reply(r), ";c") && strstr(wadi_remote_reply(r), ";s");
     return ask_once(r, "?", 1, why) && parse_stop(r, why);
 }
 
@@ -297,6 +308,7 @@ wad_remote *wad_remote_open(const char *where, const wad_remote_options *options
     r->where = g_strstrip(g_strdup(where));
     r->wire = (wadi_wire){-1, -1, 0};
     wadi_unpacker_init(&r->in);
+    r->points = g_array_new(FALSE, FALSE, sizeof(point));
     if (connect_to(r, why))
         return r;
     wad_remote_close(r, false);
@@ -316,6 +328,7 @@ void wad_remote_close(wad_remote *r, bool go)
     for (unsigned i = 0; i < r->n_registers; i++)
         g_free((char *)r->registers[i].name);
     g_free(r->registers);
+    g_array_free(r->points, TRUE);
     g_free(r->where);
     g_free(r);
 }
@@ -337,14 +350,64 @@ static bool set_off(wad_remote *r, const char *packet, char **why)
     *why = NULL;
     if (r->stop.end == WAD_REMOTE_RUNNING)
         return true;
-    if ((r->posted && !wad_remote_settle(r, why)) || !wadi_remote_tell(r, packet, 1, why))
+    char *all = g_strdup_printf("vCont;%s", packet);
+    const char *said = r->v_cont ? all : packet;
+    bool good =
+        (!r->posted || wad_remote_settle(r, why)) && wadi_remote_tell(r, said, strlen(said), why);
+    g_free(all);
+    if (!good)
         return false;
     r->stop = (wad_remote_stop){.end = WAD_REMOTE_RUNNING};
     return true;
 }
 
+/* A breakpoint where the core stands would stop it again at once. */
+static const point *point_here(wad_remote *r)
+{
+    static const char *const names[] = {"pc", "rip", "eip"};
+    uint64_t pc = 0;
+    bool known = false;
+    for (unsigned i = 0; r->points->len && i < G_N_ELEMENTS(names) && !known; i++) {
+        char *why = NULL;
+        known = wad_remote_get_register(r, names[i], &pc, &why);
+        g_free(why);
+    }
+    for (guint i = 0; known && i < r->points->len; i++)
+        if (g_array_index(r->points, point, i).address == pc)
+            return &g_array_index(r->points, point, i);
+    return NULL;
+}
+
+static bool move_point(wad_remote *r, const point *p, bool on, char **why)
+{
+    char *packet = g_strdup_printf("%c%u,%" G_GINT64_MODIFIER "x,%u", on ? 'Z' : 'z', p->kind,
+                                   p->address, p->bytes);
+    bool good = wadi_remote_ask_text(r, packet, why);
+    g_free(packet);
+    return good;
+}
+
+/* One instruction, off a breakpoint if there is one; false: `why`, or it stopped otherwise. */
+static bool step_off(wad_remote *r, wad_remote_stop *stop, char **why)
+{
+    const point *here = point_here(r);
+    const point p = here ? *here : (point){0};
+    if ((here && !move_point(r, &p, false, why)) || !set_off(r, "s", why) ||
+        !wad_remote_wait(r, r->options.timeout_ms, stop, why))
+        return false;
+    return !here || stop->end != WAD_REMOTE_STOPPED || move_point(r, &p, true, why);
+}
+
 bool wad_remote_go(wad_remote *r, char **why)
 {
+    wad_remote_stop stop = r->stop;
+    *why = NULL;
+    if (stop.end == WAD_REMOTE_STOPPED && point_here(r)) {
+        if (!step_off(r, &stop, why))
+            return false;
+        if (stop.end != WAD_REMOTE_STOPPED || stop.code != 5)
+            return true; /* something else stopped it: that is to be seen */
+    }
     return set_off(r, "c", why);
 }
 
@@ -364,7 +427,8 @@ bool wad_remote_wait(wad_remote *r, unsigned timeout_ms, wad_remote_stop *stop, 
 
 bool wad_remote_step(wad_remote *r, wad_remote_stop *stop, char **why)
 {
-    if (!set_off(r, "s", why) || !wad_remote_wait(r, r->options.timeout_ms, stop, why))
+    *why = NULL;
+    if (!step_off(r, stop, why))
         return false;
     if (stop->end == WAD_REMOTE_RUNNING)
         *why = g_strdup_printf("%s does not say that the step is done", r->where);
@@ -383,16 +447,28 @@ bool wad_remote_halt(wad_remote *r, wad_remote_stop *stop, char **why)
     return *why == NULL;
 }
 
+static void note_point(wad_remote *r, const point *p, bool on)
+{
+    for (guint i = 0; i < r->points->len; i++)
+        if (g_array_index(r->points, point, i).address == p->address) {
+            g_array_remove_index_fast(r->points, i);
+            break;
+        }
+    if (on)
+        g_array_append_vals(r->points, p, 1);
+}
+
 bool wad_remote_set_point(wad_remote *r, wad_remote_point kind, uint64_t address, unsigned bytes,
                           bool on, char **why)
 {
+    const point p = {address, bytes, kind};
     *why = NULL;
-    char *packet =
-        g_strdup_printf("%c%u,%" G_GINT64_MODIFIER "x,%u", on ? 'Z' : 'z', kind, address, bytes);
-    bool good = wadi_remote_ask_text(r, packet, why) &&
-                wadi_remote_is_ok(r, kind < 2 ? "a breakpoint" : "a watchpoint", why);
-    g_free(packet);
-    return good;
+    if (!move_point(r, &p, on, why) ||
+        !wadi_remote_is_ok(r, kind < 2 ? "a breakpoint" : "a watchpoint", why))
+        return false;
+    if (kind <= WAD_REMOTE_HARD)
+        note_point(r, &p, on);
+    return true;
 }
 
 bool wad_remote_monitor(wad_remote *r, const char *command, char **text, char **why)

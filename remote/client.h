@@ -18,11 +18,13 @@ struct wad_remote {
     size_t at, end;
     bool no_acks;
     bool binary, binary_tried; /* takes X packets */
+    bool v_cont;               /* wants to be told of all threads */
     size_t packet_max;
     unsigned posted;
     uint64_t posted_at[WADI_POSTED_MAX]; /* addresses, for what goes wrong */
     unsigned reconnects;
     wad_remote_stop stop;
+    GArray *points; /* of client.c: breakpoints that are set */
     wad_remote_register *registers;
     unsigned n_registers;
 };

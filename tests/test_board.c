@@ -238,6 +238,7 @@ static void gdb_debugs_the_targets_own_code(void **state)
                                            "info registers xpsr",
                                            "monitor chip",
                                            "monitor reset",
+                                           "maintenance flush register-cache",
                                            "info registers pc",
                                            "detach",
                                            NULL};
