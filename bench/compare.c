@@ -252,23 +252,33 @@ static matched match_best(const comparison *c, const edges *x, const edges *y)
 /* ---- one clock that is off shows in every signal alike ---- */
 
 typedef struct regression {
-    double xx, xy;
+    double xx, xy, yy, n;
 } regression;
 
 static void add_signal(regression *r, const matched *m)
 {
-    double n = m->pairs->len, st = 0, sd = 0, stt = 0, std = 0;
+    double n = m->pairs->len, st = 0, sd = 0, stt = 0, std = 0, sdd = 0;
     for (guint i = 0; i < m->pairs->len; i++) {
         const pair *p = &g_array_index(m->pairs, pair, i);
         st += p->at;
         sd += p->off;
         stt += p->at * p->at;
         std += p->at * p->off;
+        sdd += p->off * p->off;
     }
     if (n < 2)
         return;
     r->xx += stt - st * st / n;
     r->xy += std - st * sd / n;
+    r->yy += sdd - sd * sd / n;
+    r->n += n - 1;
+}
+
+/* How far the slope may be off by chance alone: its standard error. */
+static double chance(const regression *r, double slope)
+{
+    double rest = MAX(r->yy - slope * r->xy, 0);
+    return r->n > 2 ? sqrt(rest / (r->n - 1) / r->xx) : 0;
 }
 
 static int by_number(const void *a, const void *b)
@@ -301,8 +311,9 @@ static void find_drift(comparison *c, const matched *all)
         if (all[i].pairs)
             add_signal(&r, &all[i]);
     double slope = r.xx > 0 ? r.xy / r.xx : 0, span = (double)MIN(c->a.end, c->b.end);
-    /* less than the tolerance over all of it is nobody's business */
-    c->r->ppm = fabs(slope) * span > (double)c->within ? -slope * 1e6 : 0;
+    /* less than the tolerance over all of it is nobody's business, nor what jitter makes up */
+    bool counts = fabs(slope) * span > (double)c->within && fabs(slope) > 5 * chance(&r, slope);
+    c->r->ppm = counts ? -slope * 1e6 : 0;
     if (c->r->ppm != 0)
         fprintf(c->out, "the %s's time runs %.1f ppm %s: a clock is off\n", c->b.name,
                 fabs(c->r->ppm), c->r->ppm > 0 ? "fast" : "slow");

@@ -199,8 +199,9 @@ static void judge(judging *j)
         note(j, g_strdup_printf("%u expectation%s not judged: a recording of pins does not show it",
                                 others, others == 1 ? " is" : "s are"));
     if (j->glitches)
-        note(j, g_strdup_printf("%u pulse%s shorter than the bench's limit left out", j->glitches,
-                                j->glitches == 1 ? " is" : "s are"));
+        note(j,
+             g_strdup_printf("%u pulse%s shorter than the bench's limit %s left out", j->glitches,
+                             j->glitches == 1 ? "" : "s", j->glitches == 1 ? "is" : "are"));
 }
 
 static void set_up(judging *j)

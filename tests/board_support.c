@@ -32,15 +32,14 @@ static void wait_until_ready(test_standin *b)
     g_string_free(text, TRUE);
 }
 
-void test_plug_in(test_standin *b, ...)
+void test_plug_in_board(test_standin *b, const char *board, ...)
 {
-    static const char *const common[] = {BUILD_DIR "/bin/wadium", "board", "skerry", "--listen",
-                                         "0"};
+    const char *const common[] = {BUILD_DIR "/bin/wadium", "board", board, "--listen", "0"};
     GPtrArray *argv = g_ptr_array_new();
     va_list args;
     for (unsigned i = 0; i < G_N_ELEMENTS(common); i++)
         g_ptr_array_add(argv, (gpointer)common[i]);
-    va_start(args, b);
+    va_start(args, board);
     for (const char *arg; (arg = va_arg(args, const char *));)
         g_ptr_array_add(argv, (gpointer)arg);
     va_end(args);

@@ -16,7 +16,8 @@ typedef struct test_standin {
 
 /** `wadium board` with these arguments (NULL-terminated), on a free port; waits until it is ready.
  */
-void test_plug_in(test_standin *b, ...);
+void test_plug_in_board(test_standin *b, const char *board, ...);
+#define test_plug_in(b, ...) test_plug_in_board((b), "skerry", __VA_ARGS__)
 /** Ctrl-C; its exit status. */
 int test_unplug(test_standin *b);
 /** As test_plug_in, and waits for its end: for runs with --for. */

@@ -5,7 +5,8 @@
 set -uo pipefail
 cd "$(dirname "$0")/../.."
 BUILD=${BUILD:-build/debug}
-PATH=$PWD/$BUILD/bin:$PATH
+case $BUILD in /*) ;; *) BUILD=$PWD/$BUILD ;; esac
+PATH=$BUILD/bin:$PATH
 OUT=$(mktemp -d)
 export PORT=${PORT:-0} WADIUM_BOARD=
 here=examples/board-bring-up
