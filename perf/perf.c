@@ -4,11 +4,13 @@
  * within one run; nothing here passes or fails.
  */
 #include <glib/gstdio.h>
+#include <pthread.h>
 #include <string.h>
 #include <time.h>
 
 #include "wadium/host/bench.h"
 #include "wadium/host/rate.h"
+#include "wadium/host/remote_server.h"
 #include "wadium/irq.h"
 #include "wadium/timer.h"
 
@@ -526,7 +528,101 @@ static void run_movers(void)
     run_mover("corran16", "perf_mover_16", 2, 3, "settings in memory, halves");
 }
 
-/* perf [access] [plain] [tick] [uart] [spi] [dma] [capture] [sheet] [rate] */
+/* ---- a live target ---- */
+
+/* Words of a target behind a server that answers at once, over loopback: what the protocol costs.
+ */
+static void *serve(void *p)
+{
+    wad_server *s = p;
+    do
+        wad_server_poll(s, 100);
+    while (wad_server_connected(s));
+    return NULL;
+}
+
+static unsigned no_register(void *ctx, unsigned number, uint8_t *bytes, unsigned *size)
+{
+    (void)ctx;
+    (void)number;
+    (void)bytes;
+    *size = 4;
+    return 0;
+}
+
+static bool read_words(void *ctx, uint64_t address, uint8_t *bytes, size_t n)
+{
+    (void)address;
+    memcpy(bytes, ctx, n);
+    return true;
+}
+
+static bool write_words(void *ctx, uint64_t address, const uint8_t *bytes, size_t n)
+{
+    (void)address;
+    memcpy(ctx, bytes, n);
+    return true;
+}
+
+static void nothing(void *ctx)
+{
+    (void)ctx;
+}
+
+static void go(void *ctx, bool step)
+{
+    (void)ctx;
+    (void)step;
+}
+
+static void remote_figure(const char *what, double per_s)
+{
+    char text[64];
+    snprintf(text, sizeof text, "%.0f /s, %.0f us", per_s, 1e6 / per_s);
+    figure(what, text, "");
+}
+
+static void run_remote(void)
+{
+    static uint8_t memory[4096];
+    const wad_server_target target = {.description = "<target/>",
+                                      .get = no_register,
+                                      .read = read_words,
+                                      .write = write_words,
+                                      .halt = nothing,
+                                      .go = go,
+                                      .ctx = memory};
+    char *why = NULL, where[32];
+    const unsigned n = 20000;
+    uint32_t word = 0;
+    wad_server *server = wad_server_new("0", &target, &why);
+    pthread_t thread;
+    snprintf(where, sizeof where, "127.0.0.1:%u", wad_server_port(server));
+    pthread_create(&thread, NULL, serve, server);
+    wad_remote *r = wad_remote_open(where, NULL, &why);
+    if (!r) {
+        fprintf(stderr, "perf: %s\n", why);
+        exit(2);
+    }
+    double t0 = seconds();
+    for (unsigned i = 0; i < n; i++)
+        (void)wad_remote_get(r, 0x40000000, 4, &word, &why);
+    remote_figure("remote: reads of a word", n / (seconds() - t0));
+    t0 = seconds();
+    for (unsigned i = 0; i < n; i++)
+        (void)wad_remote_put(r, 0x40000000, 4, i, &why);
+    remote_figure("remote: writes of a word, each waited for", n / (seconds() - t0));
+    t0 = seconds();
+    for (uint32_t i = 0; i < n; i++)
+        (void)wad_remote_post(r, 0x40000000, &i, 4, &why);
+    (void)wad_remote_settle(r, &why);
+    remote_figure("remote: writes of a word, up to 32 under way", n / (seconds() - t0));
+    wad_remote_close(r, true);
+    pthread_join(thread, NULL);
+    wad_server_free(server);
+}
+
+/* perf [access] [plain] [tick] [uart] [spi] [dma] [capture] [sheet] [rate] [remote] */
 int main(int argc, char **argv)
 {
     wad_sheet *sheet = chip();
@@ -549,6 +645,8 @@ int main(int argc, char **argv)
         run_sheet();
     if (wanted(argc, argv, "rate"))
         run_rate(sheet);
+    if (wanted(argc, argv, "remote"))
+        run_remote();
     wad_sheet_free(sheet);
     return 0;
 }

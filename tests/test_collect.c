@@ -223,8 +223,9 @@ static void a_run_is_reported_as_a_page(void **state)
                      1);
     assert_true(g_file_get_contents(page, &html, NULL, NULL));
     assert_true(g_file_get_contents(xml, &junit, NULL, NULL));
-    static const char *const wanted[] = {"<svg",    "<pre>W", "forgetful.c:",
-                                         "SHA-256", "FAIL", "Registers that are not as after reset",
+    static const char *const wanted[] = {"<svg",         "<pre>W",
+                                         "forgetful.c:", "SHA-256",
+                                         "FAIL",         "Registers that are not as after reset",
                                          "measured"};
     for (unsigned i = 0; i < G_N_ELEMENTS(wanted); i++)
         if (!strstr(html, wanted[i]))
