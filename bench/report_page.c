@@ -47,7 +47,9 @@ static void add_verdicts(FILE *out, const wad_bench_result *r)
 static void add_diagram(FILE *out, const wad_bench_result *r)
 {
     char *path = NULL, *why = NULL;
-    const wad_plot_options o = {.title = r->title, .width = 1150, .height = 480};
+    unsigned rows = wad_capture_channels(r->capture) + 2 * wad_capture_analogs(r->capture);
+    const wad_plot_options o = {
+        .title = "", .width = 1150, .height = CLAMP(110 + 60 * rows, 180, 900)};
     int fd = wad_capture_channels(r->capture) || wad_capture_analogs(r->capture)
                  ? g_file_open_tmp("wadium-XXXXXX.svg", &path, NULL)
                  : -1;
@@ -201,7 +203,9 @@ bool wad_report_html(wad_bench_result *const *results, unsigned n, const wad_pag
     page_file p;
     if (!open_page(&p, path, why))
         return false;
-    wadi_html_begin(p.file, page->title ? page->title : n ? results[0]->title : "no bench");
+    char *file = n && results[0]->file ? g_path_get_basename(results[0]->file) : NULL;
+    wadi_html_begin(p.file, page->title ? page->title : file ? file : "benches");
+    g_free(file);
     for (unsigned i = 0; i < n; i++)
         add_result(p.file, results[i], page);
     wadi_html_end(p.file);

@@ -78,19 +78,23 @@ static wad_capture *load(const char *path, uint64_t *end)
 
 static int draw(const wad_capture *a, const wad_capture *b, uint64_t end,
                 const wad_captures_compared *r, const wad_compare_options *o,
-                const compare_flags *f)
+                const compare_flags *f, const char *first, const char *second)
 {
     char *why = NULL;
-    wad_plot_options p = {.title = "compared"};
-    if ((f->from && !cli_time(f->from, &p.from_ps)) || (f->to && !cli_time(f->to, &p.to_ps)))
-        return CLI_USAGE;
+    char *x = g_path_get_basename(first), *y = g_path_get_basename(second);
+    char *title = g_strdup_printf("first: %s, second: %s", x, y);
+    wad_plot_options p = {.title = title};
+    bool good =
+        (!f->from || cli_time(f->from, &p.from_ps)) && (!f->to || cli_time(f->to, &p.to_ps));
     wad_capture *both = wad_capture_overlay(a, b, r, o);
-    bool good = wad_plot_file(both, end + r->shift_ps, &p, f->output, &why);
-    if (!good)
+    if (good && !(good = wad_plot_file(both, end + r->shift_ps, &p, f->output, &why)))
         cli_error("%s", why);
-    else
+    else if (good)
         printf("%s\n", f->output);
     g_free(why);
+    g_free(title);
+    g_free(x);
+    g_free(y);
     wad_capture_free(both);
     return good ? CLI_GOOD : CLI_USAGE;
 }
@@ -141,7 +145,7 @@ static int compare_captures(const char *a, const char *b, const compare_flags *f
         printf("first: %s, second: %s\n", a, b);
         bool good = wad_capture_compare(x, a_end, y, b_end, &o, &r, stdout);
         status = !good || r.different || r.ppm != 0 ? CLI_FAILED : CLI_GOOD;
-        if (good && f->output && draw(x, y, MAX(a_end, b_end), &r, &o, f) != CLI_GOOD)
+        if (good && f->output && draw(x, y, MAX(a_end, b_end), &r, &o, f, a, b) != CLI_GOOD)
             status = CLI_USAGE;
     }
     wad_capture_free(x);

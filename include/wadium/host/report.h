@@ -14,7 +14,7 @@
 #include "snapshot.h"
 
 typedef struct wad_page {
-    const char *title;   /**< NULL: the first bench's, or the board's */
+    const char *title;   /**< NULL: the bench file's name, or the board's */
     const char *version; /**< of Wadium */
     /* of a board's checks only */
     const wad_sheet *sheet;       /**< NULL: not told */
