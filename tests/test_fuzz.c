@@ -6,7 +6,10 @@
 #include <string.h>
 
 #include "support.h"
+#include "wadium/host/collect.h"
 #include "wadium/host/decode.h"
+#include "wadium/host/recording.h"
+#include "wadium/host/snapshot.h"
 
 static unsigned rounds(unsigned usual)
 {
@@ -236,12 +239,108 @@ static void random_edges_are_decoded(void **state)
     g_rand_free(rand);
 }
 
+/* ---- files of other instruments, and what comes back from boards ---- */
+
+static char *scratch; /* a file that damaged texts go through */
+
+static void take_recording(void *ctx, unsigned channel, uint64_t ps, wad_level level)
+{
+    (void)ctx;
+    (void)channel;
+    (void)ps;
+    assert_true(level <= WAD_FLOATING);
+}
+
+static void read_recording(GString *text)
+{
+    const wad_vcd_listener to = {.edge = take_recording};
+    wad_diags *diags = wad_diags_new();
+    assert_true(g_file_set_contents(scratch, text->str, (gssize)text->len, NULL));
+    if (!wad_recording_read(scratch, &to, diags))
+        assert_true(wad_diags_errors(diags) > 0);
+    wad_diags_free(diags);
+}
+
+static void read_snapshot(GString *text)
+{
+    char *note = NULL, *why = NULL;
+    static wad_sheet *sheet;
+    if (!sheet)
+        sheet = test_chip("corran32");
+    assert_true(g_file_set_contents(scratch, text->str, (gssize)text->len, NULL));
+    wad_snapshot *s = wad_snapshot_read(sheet, scratch, &note, &why);
+    assert_true((s == NULL) == (why != NULL));
+    wad_snapshot_free(s);
+    g_free(note);
+    g_free(why);
+}
+
+static void read_trace(GString *text)
+{
+    char *why = NULL;
+    wad_traces_compared r;
+    static wad_sheet *sheet;
+    FILE *out = fopen("/dev/null", "w");
+    if (!sheet)
+        sheet = test_chip("corran32");
+    assert_true(g_file_set_contents(scratch, text->str, (gssize)text->len, NULL));
+    assert_true(wad_trace_compare(sheet, scratch, scratch, &r, out, &why) || why);
+    g_free(why);
+    fclose(out);
+}
+
+static void read_checks(GString *text)
+{
+    wad_collect *c = wad_collect_new();
+    wad_collect_feed(c, text->str, text->len, 1);
+    wad_collect_end(c);
+    assert_true(wad_collect_passed(c) || wad_collect_trouble(c, 0) || wad_collect_count(c));
+    wad_collect_free(c);
+}
+
+static void damaged_texts(const char *good, unsigned n, unsigned seed, void (*take)(GString *text))
+{
+    GRand *rand = g_rand_new_with_seed(seed);
+    for (unsigned round = 0; round < n; round++) {
+        GString *text = g_string_new(good);
+        if (round)
+            damage(rand, text);
+        take(text);
+        g_string_free(text, TRUE);
+    }
+    g_rand_free(rand);
+}
+
+static void what_comes_from_boards(void **state)
+{
+    char *folder = test_folder();
+    (void)state;
+    scratch = g_build_filename(folder, "damaged", NULL);
+    damaged_texts("time (us),D0,D1,volts\n0,0,1,0.5\n1.5,1,1,0.25\n2,z,0,1e-3\n", rounds(4000), 51,
+                  read_recording);
+    damaged_texts(
+        "{\"wadium\":\"snapshot 1\",\"chip\":\"Corran32\",\"sheet\":\"x\",\"source\":\"y\","
+        "\"registers\":{\"CNT0.CTRL\":\"0x11\",\"PINA.FUNC[1]\":\"7\"},"
+        "\"left out\":{\"UART0.RX\":\"reading it\"}}",
+        rounds(4000), 52, read_snapshot);
+    damaged_texts(
+        "time_ps,file,line,function,access,register,value,changes\n"
+        "1,a.c,3,main,write,CNT0.CTRL,0x11,\"EN 0>1\"\n2,a.c,4,main,read,CLK.STAT,0x1,\"\"\n",
+        rounds(2000), 53, read_trace);
+    damaged_texts(
+        "\r\nTAP version 13\r\n# wadium checks of Skerry #f0\r\nok 1 - a #42\r\nnot ok 2 - b "
+        "# SKIP c #11\r\n1..2 #f9\r\n",
+        rounds(20000), 54, read_checks);
+    g_free(scratch);
+    test_remove(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(damaged_sheets),           cmocka_unit_test(damaged_boards),
         cmocka_unit_test(damaged_benches),          cmocka_unit_test(damaged_captures),
-        cmocka_unit_test(random_edges_are_decoded),
+        cmocka_unit_test(random_edges_are_decoded), cmocka_unit_test(what_comes_from_boards),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
