@@ -1,13 +1,18 @@
 # The two commands: make demo, make test. The rest is for whoever works on Wadium.
 SHELL := /bin/bash
 
-.PHONY: demo test check check-target coverage perf golden format docs clean packages
+.PHONY: demo bring-up test check check-target coverage perf golden format docs clean packages
 
 packages:
 	@. scripts/packages.sh && need_packages "building and testing" $$BUILD_PACKAGES
 
 demo: packages
 	@scripts/demo
+
+# docs/board.md, step by step, on the stand-in
+bring-up: packages
+	@cmake --preset release >/dev/null && cmake --build --preset release --target wadium
+	@BUILD=build/release examples/board-bring-up/bring_up.sh
 
 test: packages
 	@cmake --preset debug >/dev/null

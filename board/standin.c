@@ -90,6 +90,10 @@ static void on_step(wad_event *e)
 static void on_begin(wad_sim *sim, void *ctx)
 {
     standin *b = ctx;
+    if (b->why) {
+        wad_sim_stop(sim);
+        return;
+    }
     anchor(b);
     wad_sim_schedule(sim, &b->step, STEP);
     if (b->o->ready)

@@ -324,8 +324,8 @@ static void what_cannot_begin_says_why(void **state)
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) {
         char *out, *err;
-        int status = WADIUM(&out, &err, "board", "skerry", "-l", "0", "--for", "1ms",
-                            wrong[i].option, wrong[i].value);
+        int status = test_spawn(&out, &err, "timeout", "10", BUILD_DIR "/bin/wadium", "board",
+                                "skerry", "-l", "0", wrong[i].option, wrong[i].value, NULL);
         if (status != 2 || (!strstr(err, wrong[i].wanted) && i != 4))
             fail_msg("%s %s: %d %s", wrong[i].option, wrong[i].value, status, err);
         g_free(out);

@@ -74,10 +74,11 @@ static void packets_are_as_the_protocol_has_them(void **state)
 /* ---- a real gdbserver ---- */
 
 /* `gdbserver` on a pipe: the client starts it. */
-static wad_remote *open_gdbserver(void)
+static wad_remote *open_gdbserver(bool acks)
 {
     char *why = NULL;
-    const wad_remote_options o = {.timeout_ms = 3000, .log = getenv("LOG") ? stderr : NULL};
+    const wad_remote_options o = {
+        .timeout_ms = 3000, .acks = acks, .log = getenv("LOG") ? stderr : NULL};
     wad_remote *r = wad_remote_open("| gdbserver --once - " PROGRAM, &o, &why);
     if (!r)
         fail_msg("%s", why);
@@ -110,7 +111,7 @@ static uint64_t symbol(const char *name)
 static void a_real_gdbserver_is_worked_with(void **state)
 {
     char *why = NULL;
-    wad_remote *r = open_gdbserver();
+    wad_remote *r = open_gdbserver(false);
     wad_remote_stop stop;
     uint64_t pc = 0, turn = symbol("turn");
     uint32_t word = 0;
@@ -163,6 +164,25 @@ static void a_real_gdbserver_is_worked_with(void **state)
     GOOD(wad_remote_go(r, &why) && wad_remote_wait(r, 20000, &stop, &why));
     assert_int_equal(stop.end, WAD_REMOTE_EXITED);
     assert_int_equal(stop.code, 7);
+    wad_remote_close(r, false);
+}
+
+/* Each packet acknowledged, as on a line that loses bytes. */
+static void acknowledgements_are_kept_where_wanted(void **state)
+{
+    char *why = NULL;
+    wad_remote *r = open_gdbserver(true);
+    wad_remote_stop stop;
+    uint32_t word = 0;
+    (void)state;
+    GOOD(wad_remote_set_point(r, WAD_REMOTE_BREAK, symbol("turn"), 1, true, &why));
+    for (uint32_t i = 0; i < 3; i++) { /* off the breakpoint and to it again */
+        GOOD(wad_remote_go(r, &why) && wad_remote_wait(r, 20000, &stop, &why));
+        GOOD(wad_remote_get(r, 0x40000004, 4, &word, &why));
+        assert_int_equal(word, i);
+        GOOD(wad_remote_post(r, 0x40000020, &i, 4, &why));
+        GOOD(wad_remote_settle(r, &why));
+    }
     wad_remote_close(r, false);
 }
 
@@ -280,10 +300,12 @@ static void what_is_no_server_is_told(void **state)
 {
     static const char *const garbage[] = {"HTTP/1.0 400 Bad Request\r\n\r\n", "no\n", NULL};
     static const char *const silent[] = {NULL};
+    static const char *const mute[] = {"", "", "", NULL};
     static const struct {
         const char *const *lines;
         const char *wanted;
-    } servers[] = {{garbage, "does not acknowledge"}, {silent, "is lost"}};
+    } servers[] = {
+        {garbage, "does not acknowledge"}, {silent, "is lost"}, {mute, "does not acknowledge"}};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(servers); i++) {
         script s;
@@ -544,6 +566,7 @@ int main(void)
         cmocka_unit_test(what_is_packed_comes_out_again),
         cmocka_unit_test(packets_are_as_the_protocol_has_them),
         cmocka_unit_test(a_real_gdbserver_is_worked_with),
+        cmocka_unit_test(acknowledgements_are_kept_where_wanted),
         cmocka_unit_test(a_damaged_answer_is_asked_for_again),
         cmocka_unit_test(what_is_no_server_is_told),
         cmocka_unit_test(a_lost_connection_repeats_reads_only),
