@@ -79,13 +79,10 @@ static void map_line(const wadi_builder *w, const char *line, char *pending, siz
     if (words->len == 1 && (*section == '.' || !strcmp(section, "COMMON"))) {
         g_strlcpy(pending, section, room);
     } else {
-        guint64 address = 0, size = 0;
+        guint64 size = 0;
         if (words->len >= at + 3 && g_str_has_prefix(words->pdata[at], "0x") &&
-            g_str_has_prefix(words->pdata[at + 1], "0x")) {
-            address = g_ascii_strtoull(words->pdata[at], NULL, 16);
+            g_str_has_prefix(words->pdata[at + 1], "0x"))
             size = g_ascii_strtoull(words->pdata[at + 1], NULL, 16);
-        }
-        (void)address;
         if (size)
             count(part_of(w, words->pdata[at + 2], group, ctx, parts), section, (unsigned)size);
         *pending = 0;
