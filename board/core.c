@@ -332,11 +332,9 @@ static void one(wadi_core *c)
     thumb_event event = thumb_step(&c->m);
     spend(c, c->m.cycles);
     after(c, event, at);
-    if (c->watch)
-        stop(c, 5);
-    else if (c->locked_up)
+    if (c->locked_up)
         stop(c, 11);
-    else if (c->stepping)
+    else if (c->watch || c->stepping)
         stop(c, 5);
 }
 

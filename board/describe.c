@@ -43,9 +43,7 @@ unsigned wadi_native_register(const wad_sim *sim, unsigned number, uint8_t *byte
     *size = number <= PLACE ? 8 : number >= 24 && number < 32 ? 10 : 4;
     if (number == PLACE)
         value = sim->pc;
-    else if (number == FRAME)
-        value = (uintptr_t)sim->frame;
-    else if (number == STACK) /* near enough for who unwinds by frames */
+    else if (number == FRAME || number == STACK) /* near enough for who unwinds by frames */
         value = (uintptr_t)sim->frame;
     else
         return 0;
