@@ -217,11 +217,11 @@ static void match(const comparison *c, const edges *x, const edges *y, unsigned 
             known = true;
             i++;
             k++;
-        } else if (tp <= tq - off) {
+        } else if (p && (!q || tp <= tq - off)) {
             if (tp >= begin && tp + fabs(off) < end)
                 note_edge(m->missing, tp, p->level);
             i++;
-        } else {
+        } else if (q) {
             if (tq >= begin && tq + fabs(off) < end)
                 note_edge(m->extra, tq, q->level);
             k++;
