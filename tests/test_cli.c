@@ -142,7 +142,8 @@ static void broken_sheet_leaves_no_output(void **state)
     done(&where);
     RUN(what, "emit", "headr", "corran32");
     assert_int_equal(what.status, 2);
-    expect_text(what.err, "cannot emit 'headr': header, roles, vectors, linker, gdb and pins can be");
+    expect_text(what.err,
+                "cannot emit 'headr': header, roles, vectors, linker, gdb and pins can be");
     done(&what);
     g_free(sheet);
     g_free(out);
