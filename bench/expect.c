@@ -462,6 +462,16 @@ static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
     return (wadi_judged){g_strdup_printf("%u", n), (double)n == wadi_rat_double(e->wanted)};
 }
 
+void wadi_gauge_edge(wadi_gauge *g, uint64_t ps, wad_level level)
+{
+    const wadi_expect *e = g->expect;
+    wad_meter_edge(&g->meter, ps, level);
+    if (e->type == WADI_EXPECT_GRID && level == WAD_HIGH && ps >= e->from_ps && ps <= e->to_ps)
+        wadi_grid_edge(&g->grid, ps);
+    if (ps <= e->at_ps)
+        g->level_then = level;
+}
+
 static wadi_judged judge_device(const wadi_gauge *g)
 {
     const wadi_expect *e = g->expect;

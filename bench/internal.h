@@ -277,6 +277,9 @@ typedef struct wadi_gauge {
     double charge_then; /* coulombs at the window's begin */
 } wadi_gauge;
 
+/* Takes one more edge of the gauge's probe into what its expectation measures. */
+void wadi_gauge_edge(wadi_gauge *gauge, uint64_t ps, wad_level level);
+
 typedef struct wadi_judged {
     char *measured;
     bool passed;

@@ -73,12 +73,7 @@ static void feed(judging *j, const pin_signal *s, uint64_t ps, wad_level level)
         wadi_gauge *g = &j->gauges[i];
         if (g->expect->type > WADI_EXPECT_LEVEL || (int)g->expect->probe != s->probe)
             continue;
-        wad_meter_edge(&g->meter, ps, level);
-        if (g->expect->type == WADI_EXPECT_GRID && level == WAD_HIGH && ps >= g->expect->from_ps &&
-            ps <= g->expect->to_ps)
-            wadi_grid_edge(&g->grid, ps);
-        if (ps <= g->expect->at_ps)
-            g->level_then = level;
+        wadi_gauge_edge(g, ps, level);
     }
 }
 

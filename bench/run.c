@@ -54,15 +54,8 @@ static void on_pin(void *ctx, uint64_t ps, wad_level level)
 {
     tap *t = ctx;
     wad_capture_edge(t->session->capture, t->channel, ps, level);
-    for (guint i = 0; i < t->gauges->len; i++) {
-        wadi_gauge *g = t->gauges->pdata[i];
-        wad_meter_edge(&g->meter, ps, level);
-        if (g->expect->type == WADI_EXPECT_GRID && level == WAD_HIGH && ps >= g->expect->from_ps &&
-            ps <= g->expect->to_ps)
-            wadi_grid_edge(&g->grid, ps);
-        if (ps <= g->expect->at_ps)
-            g->level_then = level;
-    }
+    for (guint i = 0; i < t->gauges->len; i++)
+        wadi_gauge_edge(t->gauges->pdata[i], ps, level);
 }
 
 static void gauge_irq(wadi_gauge *g, const wad_irq_record *r)
