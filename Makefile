@@ -1,7 +1,7 @@
 # The two commands: make demo, make test. The rest is for whoever works on Wadium.
 SHELL := /bin/bash
 
-.PHONY: demo bring-up test check check-target coverage perf golden format docs clean packages
+.PHONY: demo bring-up test check check-target core-check fuzz coverage perf golden format docs clean packages
 
 packages:
 	@. scripts/packages.sh && need_packages "building and testing" $$BUILD_PACKAGES
@@ -25,6 +25,14 @@ check:
 check-target: packages
 	@cmake --preset debug >/dev/null && cmake --build --preset debug --target wadium test_traffic
 	@scripts/check-target
+
+# random programs, the stand-in's core against the host: core-check N=500
+core-check: packages
+	@scripts/core-check $(or $(N),200)
+
+# each reader of files by libFuzzer: fuzz SECONDS=600
+fuzz: packages
+	@scripts/fuzz $(or $(SECONDS),60)
 
 coverage: packages
 	@scripts/coverage

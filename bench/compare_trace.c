@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "sheet/csv.h"
 #include "wadium/host/recording.h"
 #include "wadium/host/words.h"
 
@@ -37,23 +38,38 @@ static int column(char **heads, const char *name)
     return -1;
 }
 
+static const char *cell(char **cells, unsigned n, int which)
+{
+    return which >= 0 && (unsigned)which < n ? cells[which] : NULL;
+}
+
 static bool read_row(const wad_sheet *sheet, char **cells, const columns *c, one_access *a,
                      char **why)
 {
     unsigned n = g_strv_length(cells);
+    const char *way = cell(cells, n, c->way), *reg = cell(cells, n, c->reg);
+    const char *value = cell(cells, n, c->value);
+    const char *file = cell(cells, n, c->file), *line = cell(cells, n, c->line);
     *a = (one_access){.times = 1};
-    if ((int)n <= MAX(MAX(c->way, c->reg), c->value)) {
+    if (!way || !reg || !value || (c->file >= 0 && !file) || (c->line >= 0 && !line)) {
         *why = g_strdup("the row is cut short");
         return false;
     }
-    a->write = !strcmp(cells[c->way], "write");
-    if (!wad_parse_number(cells[c->value], &a->value)) {
-        *why = g_strdup_printf("'%s' is no number", cells[c->value]);
+    a->write = !strcmp(way, "write");
+    if (!a->write && strcmp(way, "read")) {
+        *why = g_strdup_printf("'%s' is no access: read or write", way);
         return false;
     }
-    if (c->file >= 0 && c->line >= 0)
-        g_snprintf(a->where, sizeof a->where, "%s:%s", cells[c->file], cells[c->line]);
-    return wad_sheet_resolve(sheet, cells[c->reg], &a->ref, why);
+    if (file && line)
+        g_snprintf(a->where, sizeof a->where, "%s:%s", file, line);
+    if (!wad_sheet_resolve(sheet, reg, &a->ref, why))
+        return false;
+    if (!wad_parse_number(value, &a->value) || a->value >> (a->ref.reg->width - 1) >> 1) {
+        *why =
+            g_strdup_printf("'%s' is no value of a register of %u bits", value, a->ref.reg->width);
+        return false;
+    }
+    return true;
 }
 
 /* The last read of a poll is the one that counts. */
@@ -70,19 +86,20 @@ static void append(GArray *list, const one_access *a)
 static GArray *read_trace(const wad_sheet *sheet, const char *path, char **why)
 {
     char *text;
+    gsize size;
     GError *error = NULL;
     *why = NULL;
-    if (!g_file_get_contents(path, &text, NULL, &error)) {
+    if (!g_file_get_contents(path, &text, &size, &error)) {
         *why = g_strdup(error->message);
         g_error_free(error);
         return NULL;
     }
     char **lines = g_strsplit(text, "\n", -1),
-         **heads = g_strsplit(lines[0] ? lines[0] : "", ",", -1);
+         **heads = wadi_csv_split(lines[0] ? lines[0] : "", ',');
     const columns c = {column(heads, "file"), column(heads, "line"), column(heads, "access"),
                        column(heads, "register"), column(heads, "value")};
     GArray *list = g_array_new(FALSE, FALSE, sizeof(one_access));
-    if (c.way < 0 || c.reg < 0 || c.value < 0)
+    if (c.way < 0 || c.reg < 0 || c.value < 0 || strlen(text) != size)
         *why = g_strdup_printf("%s is no register trace: 'wadium run --trace FILE.csv' writes them",
                                path);
     for (unsigned i = 1; !*why && lines[0] && lines[i]; i++) {
@@ -90,7 +107,7 @@ static GArray *read_trace(const wad_sheet *sheet, const char *path, char **why)
         char *wrong = NULL;
         if (!*g_strchomp(lines[i]))
             continue;
-        char **cells = g_strsplit(lines[i], ",", 8);
+        char **cells = wadi_csv_split(lines[i], ',');
         if (read_row(sheet, cells, &c, &a, &wrong))
             append(list, &a);
         else
@@ -98,6 +115,8 @@ static GArray *read_trace(const wad_sheet *sheet, const char *path, char **why)
         g_free(wrong);
         g_strfreev(cells);
     }
+    if (!*why && !list->len)
+        *why = g_strdup_printf("%s: a trace without an access", path);
     g_strfreev(heads);
     g_strfreev(lines);
     g_free(text);

@@ -1,11 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A capture as CSV: time in seconds, then the value of each channel from then on. */
-#include <errno.h>
 #include <glib.h>
-#include <glib/gstdio.h>
 #include <math.h>
 
+#include "sheet/csv.h"
 #include "wadium/host/capture.h"
+#include "wadium/host/output.h"
 
 typedef struct row {
     double *analog;
@@ -17,11 +17,16 @@ static void write_head(const wad_capture *c, FILE *out)
 {
     const char *unit;
     fputs("time_s", out);
-    for (unsigned i = 0; i < wad_capture_channels(c); i++)
-        fprintf(out, ",%s", wad_capture_name(c, i));
+    for (unsigned i = 0; i < wad_capture_channels(c); i++) {
+        fputc(',', out);
+        wadi_csv_put(out, wad_capture_name(c, i));
+    }
     for (unsigned i = 0; i < wad_capture_analogs(c); i++) {
         const char *name = wad_capture_analog_name(c, i, &unit);
-        fprintf(out, ",%s_%s", name, unit);
+        char *heading = g_strdup_printf("%s_%s", name, unit);
+        fputc(',', out);
+        wadi_csv_put(out, heading);
+        g_free(heading);
     }
     fputs("\n", out);
 }
@@ -84,9 +89,9 @@ static void write_rows(const wad_capture *c, row *r, FILE *out)
 
 bool wad_csv_write(const wad_capture *c, const char *path, uint64_t end_ps, char **why)
 {
-    char *temp = g_strconcat(path, ".part", NULL);
-    FILE *out = g_fopen(temp, "w");
-    bool good = out != NULL;
+    wad_output *out = wad_output_open(path, why);
+    if (!out)
+        return false;
     row r = {g_new0(double, wad_capture_analogs(c) + 1),
              g_new0(wad_level, wad_capture_channels(c) + 1),
              g_new0(size_t, wad_capture_analogs(c) + 1)};
@@ -94,21 +99,12 @@ bool wad_csv_write(const wad_capture *c, const char *path, uint64_t end_ps, char
         r.analog[i] = NAN;
     for (unsigned i = 0; i < wad_capture_channels(c); i++)
         r.levels[i] = WAD_FLOATING;
-    *why = NULL;
-    if (good) {
-        write_head(c, out);
-        write_rows(c, &r, out);
-        write_row(c, &r, end_ps, out);
-        good = !ferror(out);
-        good = fclose(out) == 0 && good;
-    }
-    if (!good || g_rename(temp, path)) {
-        *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
-        g_unlink(temp);
-    }
+    FILE *file = wad_output_file(out);
+    write_head(c, file);
+    write_rows(c, &r, file);
+    write_row(c, &r, end_ps, file);
     g_free(r.analog);
     g_free(r.levels);
     g_free(r.next);
-    g_free(temp);
-    return *why == NULL;
+    return wad_output_close(out, why);
 }

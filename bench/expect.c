@@ -144,6 +144,18 @@ static void parse_window(wadi_cursor *c, wadi_expect *e)
 {
     e->to_ps = UINT64_MAX;
     wad_where where = c->tok->where;
+    bool there = wadi_at_word(c, "from") || wadi_at_word(c, "to");
+    if (there && e->type == WADI_EXPECT_LEVEL) {
+        wadi_error(c->src, &where, "a level is looked at once, at its time: it takes no window");
+        c->failed = true;
+    } else if (there && e->type >= WADI_EXPECT_SPI_FRAMES && e->type <= WADI_EXPECT_SPI_REFUSALS) {
+        wadi_error(c->src, &where,
+                   "what a device counts it counts over the whole run: it takes no window");
+        c->failed = true;
+    } else if (there && e->type == WADI_EXPECT_SAYS && e->at_ps != UINT64_MAX) {
+        wadi_error(c->src, &where, "'by' is the end of the window: say 'from T to T' instead");
+        c->failed = true;
+    }
     if (wadi_take_word(c, "from"))
         wadi_parse_ps(c, &e->from_ps);
     if (wadi_take_word(c, "to"))
@@ -445,7 +457,7 @@ static wadi_judged judge_grid(const wadi_expect *e, const wadi_grid_meter *g)
 static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
 {
     if (e->type == WADI_EXPECT_SAYS) {
-        uint64_t ps = wadi_peer_heard(peer, e->says);
+        uint64_t ps = wadi_peer_heard(peer, e->says, e->from_ps, e->to_ps);
         if (ps) {
             char *when = wadi_seconds((double)ps / 1e12);
             wadi_judged j = {g_strdup_printf("at %s", when), ps <= e->at_ps};
@@ -458,7 +470,8 @@ static wadi_judged judge_peer(const wadi_expect *e, const wadi_peer *peer)
         g_free(tail);
         return j;
     }
-    unsigned n = e->type == WADI_EXPECT_BYTES ? wadi_peer_bytes(peer) : wadi_peer_errors(peer);
+    unsigned n = e->type == WADI_EXPECT_BYTES ? wadi_peer_bytes(peer, e->from_ps, e->to_ps)
+                                              : wadi_peer_errors(peer, e->from_ps, e->to_ps);
     return (wadi_judged){g_strdup_printf("%u", n), (double)n == wadi_rat_double(e->wanted)};
 }
 
@@ -549,7 +562,7 @@ static bool finding_matches(const wadi_expect *e, const wad_finding *f)
     if (!e->file)
         return true;
     for (unsigned i = 0; i < f->n_places; i++)
-        if (f->places[i].file && g_str_has_suffix(f->places[i].file, e->file) &&
+        if (f->places[i].file && wad_place_is_in(f->places[i].file, e->file) &&
             (!e->file_line || f->places[i].line == e->file_line))
             return true;
     return false;
@@ -565,8 +578,32 @@ static wadi_judged judge_findings(const wadi_expect *e, const wad_sim *sim)
     return (wadi_judged){g_strdup_printf(hits ? "%u" : "not found", hits), hits > 0};
 }
 
+/* Nothing was measured where an expectation asks: neither met nor broken, and so not met. */
+static char *not_there(const wadi_expect *e, const wad_run_result *run)
+{
+    bool at_time = e->type == WADI_EXPECT_LEVEL && e->at_ps > run->end_ps;
+    bool behind = (e->from_ps && e->from_ps >= run->end_ps) ||
+                  (e->to_ps != UINT64_MAX && e->to_ps > run->end_ps);
+    if (!at_time && !behind)
+        return NULL;
+    char *end = wadi_seconds((double)run->end_ps / 1e12);
+    char *text = g_strdup_printf("not measured: the end is at %s already", end);
+    g_free(end);
+    return text;
+}
+
+static wadi_judged judge_one(const wadi_gauge *g, wad_sim *sim, const wad_capture *capture,
+                             const wad_run_result *run);
+
 wadi_judged wadi_judge(const wadi_gauge *g, wad_sim *sim, const wad_capture *capture,
                        const wad_run_result *run)
+{
+    char *why = not_there(g->expect, run);
+    return why ? (wadi_judged){why, false} : judge_one(g, sim, capture, run);
+}
+
+static wadi_judged judge_one(const wadi_gauge *g, wad_sim *sim, const wad_capture *capture,
+                             const wad_run_result *run)
 {
     if (g->expect->type == WADI_EXPECT_AWAKE)
         return judge_awake(g->expect, run);

@@ -97,6 +97,19 @@ static bool get(int fd, void *bytes, size_t n)
     return true;
 }
 
+/* The firmware took its process down: that is a run that failed. */
+static void took_down(outcome *o, int status)
+{
+    g_free(o->text);
+    o->head = (head){.begun = true};
+    o->text = WIFSIGNALED(status)
+                  ? g_strdup_printf("the firmware took its process down: signal %d, %s",
+                                    WTERMSIG(status), strsignal(WTERMSIG(status)))
+                  : g_strdup_printf("the firmware took its process down: it ended itself with "
+                                    "status %d",
+                                    WEXITSTATUS(status));
+}
+
 static bool run_apart(wad_bench *b, const wad_bench_options *options, outcome *o, char **why)
 {
     int fds[2];
@@ -120,10 +133,13 @@ static bool run_apart(wad_bench *b, const wad_bench_options *options, outcome *o
              get(fds[0], o->text, o->head.n_text);
     }
     close(fds[0]);
-    if (child > 0)
-        waitpid(child, NULL, 0);
-    if (!ok)
-        *why = g_strdup("a run's process ended without a word");
+    int status = 0;
+    while (child > 0 && waitpid(child, &status, 0) < 0 && errno == EINTR)
+        ;
+    if (!ok && child < 0)
+        *why = g_strdup_printf("no process is to be had: %s", g_strerror(errno));
+    else if (!ok)
+        took_down(o, status);
     else if (!o->head.begun)
         *why = g_strdup(o->text);
     return *why == NULL;

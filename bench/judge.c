@@ -278,6 +278,12 @@ wad_bench_result *wad_bench_judge(wad_bench *b, const char *path, char **why)
                                      .end_ps = j->end_ps > zero ? j->end_ps - zero + at : at,
                                      .story = "the recording ends"};
     judge(j);
+    if (!j->result.n_verdicts) {
+        *why = g_strdup("a recording shows pins, and the bench expects nothing of one: there is "
+                        "nothing to judge");
+        free_judging(&j->result);
+        return NULL;
+    }
     j->result.notes = (const char *const *)j->notes->pdata;
     j->result.n_notes = j->notes->len;
     return &j->result;

@@ -242,6 +242,15 @@ void wadi_live_move_at(wad_live *l, wadi_live_move move)
     next_move(l);
 }
 
+void wadi_live_forget(wad_live *l, const wad_pin_def *pin, uint64_t from_ps)
+{
+    for (guint i = l->moves->len; i > 0; i--) {
+        const wadi_live_move *m = &g_array_index(l->moves, wadi_live_move, i - 1);
+        if (m->pin == pin && m->ps >= from_ps)
+            g_array_remove_index(l->moves, i - 1);
+    }
+}
+
 /* ---- life ---- */
 
 static void begin(wad_sim *sim, void *ctx)

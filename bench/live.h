@@ -99,5 +99,7 @@ char *wadi_live_access_text(const wad_access_record *r);
 /* ---- live.c, for live_say.c ---- */
 /** Something comes to the pin at a time, now or later. */
 void wadi_live_move_at(wad_live *live, wadi_live_move move);
+/** What was to be done to a pin from a time on is not. */
+void wadi_live_forget(wad_live *l, const wad_pin_def *pin, uint64_t from_ps);
 
 #endif

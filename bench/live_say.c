@@ -122,6 +122,7 @@ static void turn(wad_live *l, wadi_live_input *in, uint64_t ps, bool pressed)
     unsigned n = wadi_bounce_times(l->rand, ps, length, times);
     wad_level to = wadi_button_level(in->button, pressed);
     wad_level from = wadi_button_level(in->button, !pressed);
+    wadi_live_forget(l, in->pin, ps); /* what still bounces does so no more */
     wadi_live_move_at(l, (wadi_live_move){ps, in->pin, to, NULL});
     for (unsigned i = 0; i < n; i++)
         wadi_live_move_at(l, (wadi_live_move){times[i], in->pin, i % 2 ? to : from, NULL});

@@ -78,11 +78,14 @@ static void emit_panel(FILE *gp, const wad_capture *c, uint64_t end_ps, const ax
         fprintf(gp, "EOD\n");
         g_free(cols);
     }
-    fprintf(gp, "set title '%s' font ',12' offset 0,-0.5\nset xlabel '%s'\n", title, x->unit);
+    wadi_gnuplot_text(gp, "set title ", title, " font ',12' offset 0,-0.5\n");
+    fprintf(gp, "set xlabel '%s'\n", x->unit);
     fprintf(gp, "set xrange [%.12g:%.12g]\nset yrange [-0.4:%g]\nset ytics (", column_time(x, 0),
             column_time(x, x->columns), n * ROW - 0.2);
-    for (unsigned i = 0; i < n; i++)
-        fprintf(gp, "%s'%s' %g", i ? ", " : "", wad_capture_name(c, i), (n - 1 - i) * ROW + 0.5);
+    for (unsigned i = 0; i < n; i++) {
+        fputs(i ? ", " : "", gp);
+        wadi_gnuplot_mark(gp, wad_capture_name(c, i), (n - 1 - i) * ROW + 0.5);
+    }
     fprintf(gp, ") scale 0\nunset label\n");
     for (unsigned i = 0; captions && i < n; i++) {
         char *text = caption(c, i, end_ps);
@@ -155,8 +158,10 @@ static void emit_note(FILE *gp, const char *what, double value, const char *unit
 {
     const char *prefix;
     double scale = prefix_of(fabs(value), &prefix);
-    fprintf(gp, "set label '%s%.4g %s%s' at graph 1.01, graph %g left font ',10'\n", what,
-            value * scale, prefix, unit, height);
+    char *text = g_strdup_printf("%s%.4g %s%s", what, value * scale, prefix, unit);
+    wadi_gnuplot_text(gp, "set label ", text, " at graph 1.01, ");
+    fprintf(gp, "graph %g left font ',10'\n", height);
+    g_free(text);
 }
 
 typedef struct held {
@@ -191,8 +196,10 @@ static void emit_analog(FILE *gp, const wad_capture *c, unsigned i, const axis *
     double room = (h.max > h.min ? h.max - h.min : 1) * scale * 0.08;
     fprintf(gp, "$a%u << EOD\n", i);
     emit_samples(gp, s, n, x);
-    fprintf(gp, "EOD\nunset label\nset ytics nomirror auto scale 0.5\nset ylabel '%s, %s%s'\n",
-            name, prefix, unit);
+    fputs("EOD\nunset label\nset ytics nomirror auto scale 0.5\n", gp);
+    char *label = g_strdup_printf("%s, %s%s", name, prefix, unit);
+    wadi_gnuplot_text(gp, "set ylabel ", label, "\n");
+    g_free(label);
     fprintf(gp, "set yrange [%g:%g]\n", h.min * scale - room, h.max * scale + room);
     emit_note(gp, "mean ", tone ? t.mean : h.mean, unit, 0.8);
     if (tone) {
@@ -223,7 +230,7 @@ static void emit_scope(FILE *gp, const wad_capture *c, uint64_t end_ps, const ax
         emit_panel(gp, c, end_ps, &bare, title, true);
         fprintf(gp, "unset title\n");
     } else {
-        fprintf(gp, "set title '%s' font ',12' offset 0,-0.5\n", title);
+        wadi_gnuplot_text(gp, "set title ", title, " font ',12' offset 0,-0.5\n");
     }
     fprintf(gp, "set xrange [%.12g:%.12g]\nset border 3 lc rgb '#444444'\n", column_time(x, 0),
             column_time(x, x->columns));
@@ -247,19 +254,19 @@ typedef struct picture {
     unsigned width;
 } picture;
 
-static void emit_script(FILE *gp, const char *terminal, const char *file, const void *data)
+static void emit_script(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
     const wad_plot_options *o = p->options;
     uint64_t to = o->to_ps ? o->to_ps : p->end_ps;
     axis x = wadi_axis_of(o->from_ps, to > o->from_ps ? to : o->from_ps + 1, p->width);
-    char *title = wadi_gnuplot_quoted(o->title ? o->title : "");
+    const char *title = o->title;
     fprintf(gp,
             "set terminal %s\n"
-            "set output '%s'\nset encoding utf8\nset lmargin 14\nset rmargin 24\n"
+            "set encoding utf8\nset lmargin 14\nset rmargin 24\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#DDDDDD'\nset key off\n",
-            terminal, file);
+            terminal);
     if (wad_capture_analogs(p->capture)) {
         emit_scope(gp, p->capture, p->end_ps, &x, title);
     } else if (o->detail_to > o->detail_from) {
@@ -271,8 +278,6 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
     } else {
         emit_panel(gp, p->capture, p->end_ps, &x, title, true);
     }
-    fprintf(gp, "unset output\n");
-    g_free(title);
 }
 
 bool wad_plot_file(const wad_capture *c, uint64_t end_ps, const wad_plot_options *o,

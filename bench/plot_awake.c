@@ -20,7 +20,7 @@ static double bus(const wad_bench_result *r)
     return percent(wad_sim_bus_taken(r->sim, &waited), r);
 }
 
-static void emit_script(FILE *gp, const char *terminal, const char *file, const void *data)
+static void emit_script(FILE *gp, const char *terminal, const void *data)
 {
     const shares *s = data;
     double least = 1;
@@ -29,15 +29,14 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
         if (bus(s->results[i]) > 0)
             least = MIN(least, MAX(bus(s->results[i]), 1e-4));
     }
-    fprintf(gp, "set terminal %s\nset output '%s'\nset encoding utf8\n$d << EOD\n", terminal, file);
+    fprintf(gp, "set terminal %s\nset encoding utf8\n$d << EOD\n", terminal);
     for (unsigned i = 0; i < s->n; i++)
         fprintf(gp, "%u %g %g\n", i, percent(s->results[i]->run.awake_ps, s->results[i]),
                 bus(s->results[i]));
     fputs("EOD\nset xtics (", gp);
     for (unsigned i = 0; i < s->n; i++) {
-        char *title = wadi_gnuplot_quoted(s->results[i]->title);
-        fprintf(gp, "%s'%s' %u", i ? ", " : "", title, i);
-        g_free(title);
+        fputs(i ? ", " : "", gp);
+        wadi_gnuplot_mark(gp, s->results[i]->title, i);
     }
     fprintf(
         gp,
@@ -49,7 +48,7 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
         "  '' using ($1+0.18):3 with boxes lc rgb '#B4561F' title 'bus taken', \\\n"
         "  '' using ($1-0.18):2:(sprintf('%%.3g %%%%', $2)) with labels offset 0,0.7 notitle, \\\n"
         "  '' using ($1+0.18):3:($3 > 0 ? sprintf('%%.3g %%%%', $3) : '') with labels offset "
-        "0,0.7 notitle\nunset output\n",
+        "0,0.7 notitle\n",
         least / 3, s->n - 0.4);
 }
 

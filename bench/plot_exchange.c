@@ -111,23 +111,23 @@ static void emit_tics(FILE *gp, const picture *p)
     fputs(") scale 0\n", gp);
 }
 
-static void emit_script(FILE *gp, const char *terminal, const char *file, const void *data)
+static void emit_script(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
     const wad_exchanges *r = p->r;
-    char *title = wadi_gnuplot_quoted(p->o->title ? p->o->title : "");
+    char *title = g_strdup_printf(
+        "%s: frames of %u bits, %s first", p->o->title ? p->o->title : "", r->form.bits,
+        r->form.lsb_first ? "least significant bit" : "most significant bit");
     static const char *const colours[] = {"#7A4F9A", "#444444", "#2F7D3B", "#0B5C7A"};
     double top = base_of(p, WAD_LINE_SELECT) + (r->has[WAD_LINE_SELECT] ? 1.8 : 0.6);
     fprintf(gp,
-            "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 9\nset rmargin "
+            "set terminal %s\nset encoding utf8\nset lmargin 9\nset rmargin "
             "4\nset bmargin 4\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
-            "'#EEEEEE'\nset title '%s: frames of %u bits, %s first' font ',13' noenhanced\n"
-            "set xlabel '%s after %.9f s'\nset xrange [0:%.12g]\nset yrange [-0.2:%g]\n"
+            "'#EEEEEE'\nset xlabel '%s after %.9f s'\nset xrange [0:%.12g]\nset yrange [-0.2:%g]\n"
             "set key at screen 0.97,0.02 right bottom horizontal samplen 1.5 font ',11'\n",
-            terminal, file, title, r->form.bits,
-            r->form.lsb_first ? "least significant bit" : "most significant bit", p->x.unit,
-            (double)p->x.from / WAD_PS_PER_S, at(p, p->x.to), top);
+            terminal, p->x.unit, (double)p->x.from / WAD_PS_PER_S, at(p, p->x.to), top);
+    wadi_gnuplot_text(gp, "set title ", title, " font ',13' noenhanced\n");
     emit_tics(gp, p);
     for (unsigned i = 0; i < r->n; i++) {
         const wad_exchange *x = &r->exchanges[i];
@@ -148,7 +148,7 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
             fprintf(gp, "$line%u using 1:2 with lines lw 1.6 lc rgb '%s' notitle, ", i, colours[i]);
     fputs("$taken using 1:2 with points pt 7 ps 0.8 lc rgb '#B4551E' title 'bit taken', "
           "NaN with boxes fs solid 1 lc rgb '#CFE3D2' title 'frame out', "
-          "NaN with boxes fs solid 1 lc rgb '#DCE6F2' title 'frame in'\nunset output\n",
+          "NaN with boxes fs solid 1 lc rgb '#DCE6F2' title 'frame in'\n",
           gp);
     g_free(title);
 }

@@ -157,24 +157,26 @@ static void emit_pieces(FILE *gp, const picture *p, piece wanted)
             (double)p->x.from / p->x.scale, (double)p->x.from / p->x.scale); /* never empty */
 }
 
-static void emit_head(FILE *gp, const picture *p, const char *terminal, const char *file)
+static const char *title_of(const picture *p)
 {
-    char *title = wadi_gnuplot_quoted(p->options->title ? p->options->title : p->result->title);
-    fprintf(gp,
-            "set terminal %s\nset output '%s'\nset encoding utf8\nset title '%s' font ',12'\n"
-            "set border 3 lc rgb '#444444'\nset tics nomirror out\n",
-            terminal, file, title);
-    g_free(title);
+    return p->options->title ? p->options->title : p->result->title;
 }
 
-static void draw_timeline(FILE *gp, const char *terminal, const char *file, const void *data)
+static void emit_head(FILE *gp, const picture *p, const char *terminal)
+{
+    fprintf(gp, "set terminal %s\nset encoding utf8\n", terminal);
+    wadi_gnuplot_text(gp, "set title ", title_of(p), " font ',12'\n");
+    fputs("set border 3 lc rgb '#444444'\nset tics nomirror out\n", gp);
+}
+
+static void draw_timeline(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
     const wad_bench_result *r = p->result;
     unsigned lanes = MIN(r->n_handlers, (unsigned)LANES);
     for (piece k = WAITS; k < PIECES; k++)
         emit_pieces(gp, p, k);
-    emit_head(gp, p, terminal, file);
+    emit_head(gp, p, terminal);
     fprintf(
         gp,
         "set border 1\nset xtics nomirror out\nset grid xtics back lt 1 lc rgb '#DDDDDD'\nset "
@@ -182,13 +184,17 @@ static void draw_timeline(FILE *gp, const char *terminal, const char *file, cons
         "set xlabel '%s'\nset xrange [%.12g:%.12g]\nset yrange [-0.7:%g]\n"
         "set key above right horizontal\nset style fill solid 1.0 noborder\nset ytics scale 0 (",
         p->x.unit, (double)p->x.from / p->x.scale, (double)p->x.to / p->x.scale, lanes + 0.7);
-    for (unsigned i = 0; i < lanes; i++)
-        fprintf(gp, "'%s, line %u' %u, ", r->handlers[i].owner, r->handlers[i].line, lanes - i);
+    for (unsigned i = 0; i < lanes; i++) {
+        char *lane = g_strdup_printf("%s, line %u", r->handlers[i].owner, r->handlers[i].line);
+        wadi_gnuplot_mark(gp, lane, lanes - i);
+        fputs(", ", gp);
+        g_free(lane);
+    }
     fprintf(gp, "'main' 0)\n");
     fprintf(gp,
             "plot $p%u with boxxyerror lc rgb '#0B5C7A' title 'runs', "
             "$p%u with boxxyerror lc rgb '#BFD4DC' title 'interrupted', "
-            "$p%u with boxxyerror lc rgb '#B4551E' title 'asked, not served yet'\nunset output\n",
+            "$p%u with boxxyerror lc rgb '#B4551E' title 'asked, not served yet'\n",
             (unsigned)RUNS, (unsigned)PREEMPTED, (unsigned)WAITS);
 }
 
@@ -249,37 +255,36 @@ static void draw_one(FILE *gp, const char *owner, const char *what, const char *
     fprintf(gp, "$h << EOD\n");
     for (unsigned i = 0; i < BINS; i++)
         fprintf(gp, "%.9g %u\n", h->low + (i + 0.5) * h->width, h->counts[i]);
+    char *title = g_strdup_printf("%s: %s, %.6g to %.6g us, mean %.6g us", owner, what,
+                                  (double)h->stats.min / 1e6, (double)h->stats.max / 1e6,
+                                  wad_stats_mean(&h->stats) / 1e6);
+    wadi_gnuplot_text(gp, "EOD\nset title ", title, " font ',11'\n");
+    g_free(title);
     fprintf(gp,
-            "EOD\nset title '%s: %s, %.6g to %.6g us, mean %.6g us' font ',11'\n"
             "set xrange [%.9g:%.9g]\nset yrange [0:%g]\nset ytics %s\nset boxwidth %.9g\n"
             "plot $h with boxes fs solid 1.0 noborder lc rgb '%s' notitle\n",
-            owner, what, (double)h->stats.min / 1e6, (double)h->stats.max / 1e6,
-            wad_stats_mean(&h->stats) / 1e6, h->low - h->width / 2,
-            h->low + (BINS + 0.5) * h->width, h->most * 1.1, h->most < 5 ? "1" : "autofreq",
-            h->width * 0.92, colour);
+            h->low - h->width / 2, h->low + (BINS + 0.5) * h->width, h->most * 1.1,
+            h->most < 5 ? "1" : "autofreq", h->width * 0.92, colour);
 }
 
-static void draw_histograms(FILE *gp, const char *terminal, const char *file, const void *data)
+static void draw_histograms(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
     const wad_bench_result *r = p->result;
     unsigned rows = 0;
     for (unsigned i = 0; i < r->n_handlers && rows < 6; i++)
         rows += r->handlers[i].count != 0;
-    emit_head(gp, p, terminal, file);
-    char *title = wadi_gnuplot_quoted(p->options->title ? p->options->title : r->title);
-    fprintf(gp,
-            "set multiplot layout %u,2 title '%s' font ',12'\nset xlabel 'us'\nset ylabel 'calls'\n"
-            "set grid ytics lc rgb '#DDDDDD'\n",
-            rows, title);
-    g_free(title);
+    emit_head(gp, p, terminal);
+    fprintf(gp, "set multiplot layout %u,2 ", rows);
+    wadi_gnuplot_text(gp, "title ", title_of(p), " font ',12'\n");
+    fputs("set xlabel 'us'\nset ylabel 'calls'\nset grid ytics lc rgb '#DDDDDD'\n", gp);
     for (unsigned i = 0, n = 0; i < r->n_handlers && n < rows; i++, n++) {
         histogram late = count(p, r->handlers[i].line, false);
         histogram runs = count(p, r->handlers[i].line, true);
         draw_one(gp, r->handlers[i].owner, "from request to entry", "#B4551E", &late);
         draw_one(gp, r->handlers[i].owner, "from entry to end", "#0B5C7A", &runs);
     }
-    fprintf(gp, "unset multiplot\nunset output\n");
+    fprintf(gp, "unset multiplot\n");
 }
 
 bool wad_plot_histograms(const wad_bench_result *result, const wad_plot_options *options,

@@ -60,36 +60,35 @@ static void draw_one(FILE *gp, const picture *p, unsigned i)
     for (unsigned b = 0; b < BINS; b++)
         if (counts[b])
             fprintf(gp, "%.9g %u\n", p->low + (b + 0.5) * p->width, counts[b]);
-    char *name = wadi_gnuplot_quoted(s->name);
     char *spread = wad_amount_text((double)(stats.max - stats.min) / 1e12, "s");
+    char *title = g_strdup_printf(
+        "%s: %llu times, %.6g to %.6g %s, mean %.6g%s%s", s->name, (unsigned long long)s->n,
+        (double)stats.min / p->scale, (double)stats.max / p->scale, p->unit,
+        wad_stats_mean(&stats) / p->scale, stats.max > stats.min ? ", end to end " : ", all alike",
+        stats.max > stats.min ? spread : "");
+    wadi_gnuplot_text(gp, "EOD\nset title ", title, " font ',11' offset 0,-0.5\n");
     fprintf(gp,
-            "EOD\nset title '%s: %llu times, %.6g to %.6g %s, mean %.6g%s%s' font "
-            "',11' offset 0,-0.5\nset xlabel '%s'\nset yrange [0.6:%g]\n"
+            "set xlabel '%s'\nset yrange [0.6:%g]\n"
             "plot $h with boxes fs solid 1.0 noborder lc rgb '%s' notitle\n",
-            name, (unsigned long long)s->n, (double)stats.min / p->scale,
-            (double)stats.max / p->scale, p->unit, wad_stats_mean(&stats) / p->scale,
-            stats.max > stats.min ? ", end to end " : ", all alike",
-            stats.max > stats.min ? spread : "", i + 1 == p->n ? p->unit : "", most * 2.0,
-            colours[i % G_N_ELEMENTS(colours)]);
+            i + 1 == p->n ? p->unit : "", most * 2.0, colours[i % G_N_ELEMENTS(colours)]);
     g_free(spread);
-    g_free(name);
+    g_free(title);
 }
 
-static void draw(FILE *gp, const char *terminal, const char *file, const void *data)
+static void draw(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
-    char *title = wadi_gnuplot_quoted(p->title);
     fprintf(gp,
-            "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 10\nset rmargin 4\n"
+            "set terminal %s\nset encoding utf8\nset lmargin 10\nset rmargin 4\n"
             "set border 3 lc rgb '#444444'\nset xtics nomirror out\nset ytics nomirror out\n"
             "set grid xtics ytics lc rgb '#DDDDDD'\nset key off\nset logscale y\n"
             "set format y '%%g'\nset ylabel 'times'\nset boxwidth %.9g\n"
-            "set xrange [%.9g:%.9g]\nset multiplot layout %u,1 title '%s' font ',12'\n",
-            terminal, file, p->width, p->low, p->low + BINS * p->width, p->n, title);
+            "set xrange [%.9g:%.9g]\nset multiplot layout %u,1 ",
+            terminal, p->width, p->low, p->low + BINS * p->width, p->n);
+    wadi_gnuplot_text(gp, "title ", p->title, " font ',12'\n");
     for (unsigned i = 0; i < p->n; i++)
         draw_one(gp, p, i);
-    fprintf(gp, "unset multiplot\nunset output\n");
-    g_free(title);
+    fprintf(gp, "unset multiplot\n");
 }
 
 bool wad_plot_intervals(const wad_intervals *series, unsigned n, const wad_plot_options *options,

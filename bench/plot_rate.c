@@ -17,11 +17,10 @@ static double shown_percent(const wad_rate_plot *p)
     return most > 0 ? most : 1;
 }
 
-static void draw(FILE *gp, const char *terminal, const char *file, const void *data)
+static void draw(FILE *gp, const char *terminal, const void *data)
 {
     const wad_rate_plot *p = data;
     bool text = g_str_has_prefix(terminal, "dumb");
-    char *title = wadi_gnuplot_quoted(p->title ? p->title : "");
     double most = p->tolerance_ppm / 1e4;
     fprintf(gp, "$curve << EOD\n");
     for (unsigned i = 0; i < p->n; i++)
@@ -29,8 +28,8 @@ static void draw(FILE *gp, const char *terminal, const char *file, const void *d
     fprintf(gp, "EOD\n$marks << EOD\n");
     for (unsigned i = 0; i < p->n_marks; i++)
         fprintf(gp, "%.12g %.9g %.6g\n", p->marks[i].hz, p->marks[i].ppm / 1e4, p->marks[i].hz);
-    fprintf(gp, "EOD\nset terminal %s\nset output '%s'\nset encoding utf8\nset title '%s'\n",
-            terminal, file, title);
+    fprintf(gp, "EOD\nset terminal %s\nset encoding utf8\n", terminal);
+    wadi_gnuplot_text(gp, "set title ", p->title, "\n");
     fprintf(gp,
             "set logscale x\nset format x '%%.0s %%cHz'\nset xlabel '%s'\nset ylabel 'error, "
             "%%'\n",
@@ -52,8 +51,7 @@ static void draw(FILE *gp, const char *terminal, const char *file, const void *d
     if (p->n_marks)
         fprintf(gp, ", $marks using 1:2 with points %s title 'usual rates'",
                 text ? "pt 'O'" : "pt 7 ps 0.9 lc rgb '#2F7D3B'");
-    fprintf(gp, "\nunset output\n");
-    g_free(title);
+    fputc('\n', gp);
 }
 
 bool wad_plot_rates(const wad_rate_plot *plot, const char *path, char **why)
@@ -64,5 +62,5 @@ bool wad_plot_rates(const wad_rate_plot *plot, const char *path, char **why)
 
 bool wad_plot_rates_text(const wad_rate_plot *plot, FILE *out, char **why)
 {
-    return wadi_gnuplot_text(24, draw, plot, out, why);
+    return wadi_gnuplot_characters(24, draw, plot, out, why);
 }

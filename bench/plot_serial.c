@@ -94,31 +94,32 @@ static void emit_frame(FILE *gp, const picture *p, const wad_serial_heard *b)
         box(gp, p, parity, stop, 1.16, 1.3, b->parity ? "#C22F2F" : "#E3D9A8");
     box(gp, p, stop, end, 1.16, 1.3, b->framing ? "#C22F2F" : "#DDDDDD");
     char text[48];
-    if (b->data > 0x20 && b->data < 0x7F && b->data != '\'' && b->data != '{' && b->data != '}' &&
-        b->data != '\\' && b->data != '^' && b->data != '_' && b->data != '@' && b->data != '&')
+    if (b->data > 0x20 && b->data < 0x7F)
         g_snprintf(text, sizeof text, "%02x  \"%c\"", b->data, (char)b->data);
     else
         g_snprintf(text, sizeof text, "%02x", b->data);
-    fprintf(gp, "set label '%s' at %.12g,1.4 center font ',13' noenhanced\n", text,
-            at(p, (data + parity) / 2));
+    wadi_gnuplot_text(gp, "set label ", text, " at ");
+    fprintf(gp, "%.12g,1.4 center font ',13' noenhanced\n", at(p, (data + parity) / 2));
     if (wrong)
         fprintf(gp, "set label '%s' at %.12g,1.5 center font ',11' tc rgb '#C22F2F'\n", wrong,
                 at(p, (data + parity) / 2));
 }
 
-static void emit_script(FILE *gp, const char *terminal, const char *file, const void *data)
+static void emit_script(FILE *gp, const char *terminal, const void *data)
 {
     const picture *p = data;
-    char *title = wadi_gnuplot_quoted(p->o->title ? p->o->title : ""), format[8];
+    char format[8];
     wad_serial_name(&p->d->format, format);
+    char *title =
+        g_strdup_printf("%s: %.6g baud%s, %s, a bit is %.4g us", p->o->title ? p->o->title : "",
+                        wadi_rat_double(p->d->format.baud), p->d->estimated ? " (estimated)" : "",
+                        format, p->bit / 1e6);
     fprintf(gp,
-            "set terminal %s\nset output '%s'\nset encoding utf8\nset lmargin 8\nset rmargin 4\n"
+            "set terminal %s\nset encoding utf8\nset lmargin 8\nset rmargin 4\n"
             "set border 1 lc rgb '#444444'\nset xtics nomirror out\nset grid xtics lc rgb "
             "'#EEEEEE'\n",
-            terminal, file);
-    fprintf(gp, "set title '%s: %.6g baud%s, %s, a bit is %.4g us' font ',13' noenhanced\n", title,
-            wadi_rat_double(p->d->format.baud), p->d->estimated ? " (estimated)" : "", format,
-            p->bit / 1e6);
+            terminal);
+    wadi_gnuplot_text(gp, "set title ", title, " font ',13' noenhanced\n");
     fprintf(gp,
             "set xlabel '%s after %.9g s'\nset xrange [%.12g:%.12g]\nset yrange [-0.15:1.6]\n"
             "set ytics ('low' 0, 'high' 1) scale 0\n"
@@ -138,7 +139,7 @@ static void emit_script(FILE *gp, const char *terminal, const char *file, const 
                 "'start bit', NaN with boxes fs solid 1 lc rgb '#CFE3D2' title 'data bits', NaN "
                 "with boxes fs solid 1 lc rgb '#E3D9A8' title 'parity bit', NaN with boxes fs "
                 "solid 1 lc rgb '#DDDDDD' title 'stop bits', NaN with boxes fs solid 1 lc rgb "
-                "'#C22F2F' title 'wrong'\nunset output\n");
+                "'#C22F2F' title 'wrong'\n");
     g_free(title);
 }
 

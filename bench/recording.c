@@ -2,8 +2,10 @@
 /* Recordings of instruments: VCD by its own reader, CSV here. */
 #include <errno.h>
 #include <glib.h>
+#include <math.h>
 #include <string.h>
 
+#include "sheet/csv.h"
 #include "wadium/host/recording.h"
 
 #define COLUMNS 256
@@ -28,25 +30,6 @@ static bool fail(csv *c, const char *format, const char *arg)
     wad_where where = {c->name, c->line, 1};
     wad_diags_add(c->diags, WAD_ERROR, &where, NULL, format, arg);
     return false;
-}
-
-/* The next field, ended by a 0; `at` moves on; NULL: no more. */
-static char *field(const csv *c, char **at)
-{
-    char *start = *at;
-    if (!start)
-        return NULL;
-    char *end = strchr(start, c->separator);
-    *at = end ? end + 1 : NULL;
-    if (end)
-        *end = 0;
-    g_strstrip(start);
-    size_t n = strlen(start);
-    if (n >= 2 && start[0] == '"' && start[n - 1] == '"') {
-        start[n - 1] = 0;
-        start++;
-    }
-    return start;
 }
 
 static bool is_level(const char *text, wad_level *level)
@@ -110,15 +93,19 @@ static bool read_heading(csv *c)
     if (!next_line(c))
         return fail(c, "an empty file%s", "");
     c->separator = separator_of(c->text);
-    char *copy = g_strdup(c->text), *at = copy, *first = field(c, &at), *name;
-    bool heading = !is_number(first, &number);
+    char **cells = wadi_csv_split(c->text, c->separator);
+    unsigned n = g_strv_length(cells) - 1;
+    bool heading = !is_number(cells[0], &number);
     if (heading)
-        c->scale = unit_of(first);
-    while ((name = field(c, &at)) && c->n < COLUMNS) {
-        c->names[c->n] = heading ? g_strdup(name) : g_strdup_printf("column%u", c->n + 1);
-        c->logic[c->n++] = true;
+        c->scale = unit_of(cells[0]);
+    for (; c->n < n && c->n < COLUMNS; c->n++) {
+        c->names[c->n] =
+            heading ? g_strdup(cells[c->n + 1]) : g_strdup_printf("column%u", c->n + 1);
+        c->logic[c->n] = true;
     }
-    g_free(copy);
+    g_strfreev(cells);
+    if (n > COLUMNS)
+        return fail(c, "more than 256 signals%s", "");
     if (!c->n)
         return fail(c, "no signals: time in the first column, a signal in each further one%s", "");
     if (!heading) {
@@ -135,10 +122,10 @@ static void classify(csv *c)
     unsigned line = c->line;
     wad_level level;
     while (next_line(c)) {
-        char *at = c->text, *text;
-        (void)field(c, &at); /* the time */
-        for (unsigned i = 0; i < c->n && (text = field(c, &at)); i++)
-            c->logic[i] = c->logic[i] && is_level(text, &level);
+        char **cells = wadi_csv_split(c->text, c->separator);
+        for (unsigned i = 0; i < c->n && cells[i + 1]; i++)
+            c->logic[i] = c->logic[i] && is_level(cells[i + 1], &level);
+        g_strfreev(cells);
     }
     clearerr(c->file);
     fseek(c->file, start, SEEK_SET);
@@ -190,26 +177,35 @@ static bool cell(csv *c, const wad_vcd_listener *to, unsigned i, const char *tex
     return true;
 }
 
-static bool row(csv *c, const wad_vcd_listener *to, double *origin, last *was)
+static bool cells_of_row(csv *c, const wad_vcd_listener *to, char **cells, double *origin,
+                         last *was)
 {
     double time;
-    char *at = c->text, *text = field(c, &at);
-    if (!is_number(text, &time))
-        return fail(c, "'%s' is no time", text);
+    if (!is_number(cells[0], &time) || !isfinite(time))
+        return fail(c, "'%s' is no time", cells[0]);
     if (was->ps == UINT64_MAX)
         *origin = MIN(time, 0); /* instruments may count from their trigger on */
     double ps = (time - *origin) * c->scale;
     if (ps < 0 || ps > 1.8e19 || (was->ps != UINT64_MAX && (uint64_t)(ps + 0.5) < was->ps))
-        return fail(c, "the time goes back to %s", text);
+        return fail(c, "the time goes back to %s", cells[0]);
     was->ps = (uint64_t)(ps + 0.5);
     for (unsigned i = 0; i < c->n; i++) {
-        text = field(c, &at);
-        if (!text)
+        if (!cells[i + 1])
             return fail(c, "the row is cut short: no value of %s", c->names[i]);
-        if (!cell(c, to, i, text, was->ps, was))
+        if (!cell(c, to, i, cells[i + 1], was->ps, was))
             return false;
     }
-    return true;
+    return cells[c->n + 1]
+               ? fail(c, "the row has more fields than the heading: '%s'", cells[c->n + 1])
+               : true;
+}
+
+static bool row(csv *c, const wad_vcd_listener *to, double *origin, last *was)
+{
+    char **cells = wadi_csv_split(c->text, c->separator);
+    bool good = cells_of_row(c, to, cells, origin, was);
+    g_strfreev(cells);
+    return good;
 }
 
 static bool read_csv(const char *path, const wad_vcd_listener *to, wad_diags *diags)

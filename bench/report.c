@@ -1,9 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Results as text, TAP and JSON. */
 #include <glib.h>
-#include <json-glib/json-glib.h>
 #include <string.h>
 
+#include "sheet/json.h"
+#include "sheet/quote.h"
 #include "wadium/host/bench.h"
 
 /* ---- text ---- */
@@ -123,12 +124,13 @@ void wad_report_handlers(const wad_bench_result *r, FILE *out)
 
 /* ---- TAP ---- */
 
-/* '#' begins a directive in TAP. */
+/* One line, and '#' begins a directive in TAP. */
 static char *tap_text(const char *text)
 {
-    char **parts = g_strsplit(text, "#", -1);
+    char *line = wadi_line_copy(text), **parts = g_strsplit(line, "#", -1);
     char *clean = g_strjoinv("\\#", parts);
     g_strfreev(parts);
+    g_free(line);
     return clean;
 }
 
@@ -138,6 +140,31 @@ static void tap_line(bool ok, unsigned n, const char *title, const char *what, F
     fprintf(out, "%sok %u - %s: %s\n", ok ? "" : "not ", n, head, text);
     g_free(text);
     g_free(head);
+}
+
+static void tap_yaml(FILE *out, const char *a, const char *text_a, const char *b,
+                     const char *text_b)
+{
+    fprintf(out, "  ---\n  %s: ", a);
+    wadi_yaml_text(out, text_a);
+    if (b) {
+        fprintf(out, "\n  %s: ", b);
+        wadi_yaml_text(out, text_b);
+    }
+    fputs("\n  ...\n", out);
+}
+
+static void tap_finding(const wad_finding *f, FILE *out)
+{
+    char *what = wadi_line_copy(f->what), *file = NULL;
+    fprintf(out, "# W%d %s", (int)f->kind, what);
+    if (f->n_places && f->places[0].file) {
+        file = wadi_line_copy(f->places[0].file);
+        fprintf(out, " at %s:%u", file, f->places[0].line);
+    }
+    fputc('\n', out);
+    g_free(what);
+    g_free(file);
 }
 
 void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out)
@@ -150,20 +177,14 @@ void wad_report_tap(wad_bench_result *const *results, unsigned n, FILE *out)
         const wad_bench_result *r = results[i];
         tap_line(r->run.end == WAD_RUN_TIME, ++at, r->title, "runs to its end", out);
         if (r->run.end != WAD_RUN_TIME)
-            fprintf(out, "  ---\n  message: \"%s\"\n  ...\n", r->run.story);
+            tap_yaml(out, "message", r->run.story, NULL, NULL);
         for (unsigned k = 0; k < r->n_verdicts; k++) {
             const wad_verdict *v = &r->verdicts[k];
             tap_line(v->passed, ++at, r->title, v->subject, out);
-            fprintf(out, "  ---\n  measured: \"%s\"\n  wanted: \"%s\"\n  ...\n", v->measured,
-                    v->wanted);
+            tap_yaml(out, "measured", v->measured, "wanted", v->wanted);
         }
-        for (unsigned k = 0; k < wad_sim_finding_count(r->sim); k++) {
-            const wad_finding *f = wad_sim_finding(r->sim, k);
-            fprintf(out, "# W%d %s", (int)f->kind, f->what);
-            if (f->n_places && f->places[0].file)
-                fprintf(out, " at %s:%u", f->places[0].file, f->places[0].line);
-            fputc('\n', out);
-        }
+        for (unsigned k = 0; k < wad_sim_finding_count(r->sim); k++)
+            tap_finding(wad_sim_finding(r->sim, k), out);
     }
 }
 
@@ -352,11 +373,7 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
 
 static void print_json(JsonBuilder *b, FILE *out)
 {
-    JsonNode *root = json_builder_get_root(b);
-    char *json = json_to_string(root, TRUE);
-    fprintf(out, "%s\n", json);
-    g_free(json);
-    json_node_unref(root);
+    wadi_json_write(json_builder_get_root(b), out);
     g_object_unref(b);
 }
 

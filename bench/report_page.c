@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include "html.h"
+#include "wadium/host/output.h"
 #include "wadium/host/report.h"
 #include "xml.h"
 
@@ -46,20 +47,20 @@ static void add_verdicts(FILE *out, const wad_bench_result *r)
 
 static void add_diagram(FILE *out, const wad_bench_result *r)
 {
-    char *path = NULL, *why = NULL;
+    char *why = NULL;
     unsigned rows = wad_capture_channels(r->capture) + 2 * wad_capture_analogs(r->capture);
     const wad_plot_options o = {
         .title = "", .width = 1150, .height = CLAMP(110 + 60 * rows, 180, 900)};
-    int fd = wad_capture_channels(r->capture) || wad_capture_analogs(r->capture)
-                 ? g_file_open_tmp("wadium-XXXXXX.svg", &path, NULL)
-                 : -1;
-    if (fd < 0)
+    if (!wad_capture_channels(r->capture) && !wad_capture_analogs(r->capture))
         return;
-    close(fd);
+    char *folder = wad_output_folder("wadium-page", &why);
+    char *path = g_build_filename(folder ? folder : ".", "captured.svg", NULL);
     wadi_html_element(out, "h3", "Captured");
-    if (!wad_plot_file(r->capture, r->run.end_ps, &o, path, &why) || !wadi_html_svg(out, path))
+    if (!folder || !wad_plot_file(r->capture, r->run.end_ps, &o, path, &why) ||
+        !wadi_html_svg(out, path))
         wadi_html_element(out, "p class=\"dim\"", why ? why : "no picture could be drawn");
-    g_unlink(path);
+    wad_output_remove_folder(folder);
+    g_free(folder);
     g_free(path);
     g_free(why);
 }
@@ -166,50 +167,20 @@ static void add_result(FILE *out, const wad_bench_result *r, const wad_page *pag
     add_versions(out, page->version, wad_sim_sheet(r->sim), r->firmware, r->file);
 }
 
-/* ---- files, whole or not at all ---- */
-
-typedef struct page_file {
-    char *temp;
-    FILE *file;
-} page_file;
-
-static bool open_page(page_file *p, const char *path, char **why)
-{
-    *why = NULL;
-    p->temp = g_strconcat(path, ".part", NULL);
-    p->file = g_fopen(p->temp, "w");
-    if (p->file)
-        return true;
-    *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
-    g_free(p->temp);
-    return false;
-}
-
-static bool close_page(page_file *p, const char *path, char **why)
-{
-    bool good = !ferror(p->file);
-    good = fclose(p->file) == 0 && good;
-    if (!good || g_rename(p->temp, path)) {
-        *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
-        g_unlink(p->temp);
-    }
-    g_free(p->temp);
-    return *why == NULL;
-}
-
 bool wad_report_html(wad_bench_result *const *results, unsigned n, const wad_page *page,
                      const char *path, char **why)
 {
-    page_file p;
-    if (!open_page(&p, path, why))
+    wad_output *page_file = wad_output_open(path, why);
+    if (!page_file)
         return false;
+    FILE *out = wad_output_file(page_file);
     char *file = n && results[0]->file ? g_path_get_basename(results[0]->file) : NULL;
-    wadi_html_begin(p.file, page->title ? page->title : file ? file : "benches");
+    wadi_html_begin(out, page->title ? page->title : file ? file : "benches");
     g_free(file);
     for (unsigned i = 0; i < n; i++)
-        add_result(p.file, results[i], page);
-    wadi_html_end(p.file);
-    return close_page(&p, path, why);
+        add_result(out, results[i], page);
+    wadi_html_end(out);
+    return wad_output_close(page_file, why);
 }
 
 void wad_report_junit(wad_bench_result *const *results, unsigned n, FILE *out)
@@ -254,24 +225,25 @@ static void add_checks(FILE *out, const wad_collect *c)
 
 bool wad_collect_html(const wad_collect *c, const wad_page *page, const char *path, char **why)
 {
-    page_file p;
     unsigned n = wad_collect_count(c), passed = 0;
     const char *board = wad_collect_board(c), *text;
     for (unsigned i = 0; i < n; i++)
         passed += wad_collect_at(c, i)->passed;
-    if (!open_page(&p, path, why))
+    wad_output *page_file = wad_output_open(path, why);
+    if (!page_file)
         return false;
+    FILE *out = wad_output_file(page_file);
     char *line =
         g_strdup_printf("%s: %u of %u checks passed", board ? board : "the board", passed, n);
-    wadi_html_begin(p.file, page->title ? page->title : board ? board : "a board's checks");
-    verdict(p.file, wad_collect_passed(c), line);
+    wadi_html_begin(out, page->title ? page->title : board ? board : "a board's checks");
+    verdict(out, wad_collect_passed(c), line);
     for (unsigned i = 0; (text = wad_collect_trouble(c, i)); i++)
-        wadi_html_element(p.file, "p", text);
-    add_checks(p.file, c);
+        wadi_html_element(out, "p", text);
+    add_checks(out, c);
     if (page->snapshot)
-        add_registers(p.file, page->snapshot);
-    add_versions(p.file, page->version, page->sheet, page->firmware, NULL);
-    wadi_html_end(p.file);
+        add_registers(out, page->snapshot);
+    add_versions(out, page->version, page->sheet, page->firmware, NULL);
+    wadi_html_end(out);
     g_free(line);
-    return close_page(&p, path, why);
+    return wad_output_close(page_file, why);
 }

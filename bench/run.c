@@ -229,31 +229,85 @@ wad_level wadi_button_level(const wad_part_def *button, bool pressed)
     return button->pull > 0 ? WAD_HIGH : button->pull < 0 ? WAD_LOW : WAD_FLOATING;
 }
 
+/* When something else is done to the pin: a contact that is let go bounces no more from its press.
+ */
+static uint64_t next_change(const wad_bench *b, const wad_pin_def *pin, uint64_t ps)
+{
+    uint64_t next = UINT64_MAX;
+    for (guint i = 0; i < b->stimuli->len; i++) {
+        const wadi_stimulus *st = &g_array_index(b->stimuli, wadi_stimulus, i);
+        const uint64_t times[] = {st->at_ps, st->at_ps + st->for_ps};
+        for (unsigned k = 0; st->pin == pin && k < (st->for_ps ? 2 : 1); k++)
+            if (times[k] > ps)
+                next = MIN(next, times[k]);
+    }
+    return next;
+}
+
 /* A contact that bounces: an even number of extra changes at random times, then it rests. */
 static void bounce(session *s, GRand *rand, uint64_t ps, uint64_t length, const wad_pin_def *pin,
                    wad_level to, wad_level from)
 {
-    uint64_t times[8] = {0};
-    unsigned n = wadi_bounce_times(rand, ps, length, times);
+    uint64_t times[8] = {0}, next = next_change(s->bench, pin, ps);
+    unsigned n = wadi_bounce_times(rand, ps, MIN(length, next - ps), times);
     at(s, ps, pin, to);
     for (unsigned i = 0; i < n; i++)
         at(s, times[i], pin, i % 2 ? to : from);
 }
 
+/* A train of pulses, an edge at a time: they may be many millions. */
+typedef struct train {
+    wad_event event;
+    wad_sim *sim;
+    const wadi_stimulus *st;
+    uint64_t n, end;
+    bool high;
+} train;
+
 /* Each edge from its number, so that nothing drifts: n * den / num seconds after the first. */
+static uint64_t rise_of(const train *t)
+{
+    return t->st->at_ps + (uint64_t)((wadi_u128)t->st->pulses_hz.den * WAD_PS_PER_S * t->n /
+                                     (uint64_t)t->st->pulses_hz.num);
+}
+
+static uint64_t width_of(const wadi_stimulus *st)
+{
+    return (uint64_t)((wadi_u128)st->pulses_hz.den * WAD_PS_PER_S * (uint64_t)st->duty.num /
+                      (uint64_t)st->duty.den / (uint64_t)st->pulses_hz.num);
+}
+
+static void on_pulse(wad_event *e)
+{
+    train *t = (train *)e;
+    t->high = !t->high;
+    wad_sim_drive(t->sim, t->st->pin, t->high ? WAD_HIGH : WAD_LOW);
+    if (t->high) {
+        wad_sim_schedule(t->sim, e, rise_of(t) + width_of(t->st));
+        return;
+    }
+    t->n++;
+    if (rise_of(t) < t->end)
+        wad_sim_schedule(t->sim, e, rise_of(t));
+}
+
+static void start_train(wad_sim *sim, void *ctx)
+{
+    train *t = ctx;
+    (void)sim;
+    on_pulse(&t->event);
+}
+
 static void pulses(session *s, const wadi_stimulus *st)
 {
-    uint64_t end = st->for_ps ? MIN(st->at_ps + st->for_ps, s->bench->run_ps) : s->bench->run_ps;
-    wadi_u128 period = (wadi_u128)st->pulses_hz.den * WAD_PS_PER_S;
-    for (uint64_t n = 0;; n++) {
-        uint64_t rise = st->at_ps + (uint64_t)(period * n / (uint64_t)st->pulses_hz.num);
-        uint64_t width = (uint64_t)(period * (uint64_t)st->duty.num / (uint64_t)st->duty.den /
-                                    (uint64_t)st->pulses_hz.num);
-        if (rise >= end)
-            return;
-        at(s, rise, st->pin, WAD_HIGH);
-        at(s, rise + width, st->pin, WAD_LOW);
-    }
+    train *t = g_new0(train, 1);
+    t->event.fn = on_pulse;
+    t->sim = s->sim;
+    t->st = st;
+    t->end = st->for_ps ? MIN(st->at_ps + st->for_ps, s->bench->run_ps) : s->bench->run_ps;
+    g_ptr_array_add(s->steps, t);
+    if (st->at_ps < t->end)
+        wad_sim_at(s->sim, st->at_ps, start_train, t);
 }
 
 static void set_up_peers(session *s)
@@ -462,15 +516,31 @@ static void end_movers(session *s)
     r->n_memories = s->shown->len;
 }
 
-wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, char **why)
+static session *new_session(wad_bench *b)
 {
     session *s = g_new0(session, 1);
-    *why = NULL;
     s->bench = b;
     s->texts = g_ptr_array_new_with_free_func(g_free);
     s->notes = g_ptr_array_new_with_free_func(g_free);
     s->steps = g_ptr_array_new_with_free_func(g_free);
     s->capture = wad_capture_new();
+    return s;
+}
+
+static void describe(session *s)
+{
+    const wad_bench *b = s->bench;
+    s->result.title = b->title;
+    s->result.file = b->file;
+    s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
+                                         : g_strdup(b->sheet->name));
+    s->result.load = b->load;
+}
+
+wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, char **why)
+{
+    session *s = new_session(b);
+    *why = NULL;
     if (options && options->live && options->trace)
         *why = g_strdup("a live view and a trace do not go together");
     int bridged =
@@ -495,11 +565,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
         s->bridge = wadi_bridge_new(s->sim, s->peers[bridged],
                                     &g_array_index(b->peers, wadi_peer_def, (guint)bridged),
                                     options->bridge);
-    s->result.title = b->title;
-    s->result.file = b->file;
-    s->result.setting = keep(s, b->board ? g_strdup_printf("%s, %s", b->board->name, b->sheet->name)
-                                         : g_strdup(b->sheet->name));
-    s->result.load = b->load;
+    describe(s);
     uint64_t until = options && options->until_ps ? options->until_ps : b->run_ps;
     if (options && options->live &&
         !(s->live =
@@ -526,6 +592,32 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     add_notes(s);
     wad_sim_unload(s->sim); /* a later bench of this process may need its place */
     return &s->result;
+}
+
+wad_bench_result *wad_bench_died(wad_bench *b, const wad_bench_options *options,
+                                 const wad_last_words *words, const char *how, char **why)
+{
+    session *s = new_session(b);
+    wad_bench_result *r = &s->result;
+    *why = NULL;
+    r->sim = s->sim = wad_sim_new(b->sheet, why);
+    if (!s->sim) {
+        wad_bench_result_free(r);
+        return NULL;
+    }
+    set_up_gauges(s);
+    describe(s);
+    r->capture = s->capture;
+    r->firmware = b->firmware ? keep(s, firmware_path(b, options)) : NULL;
+    r->run = wad_sim_died(s->sim, r->firmware, words, how);
+    s->verdicts = g_new0(wad_verdict, s->n_gauges + 1);
+    for (unsigned i = 0; i < s->n_gauges; i++) {
+        const wadi_expect *e = s->gauges[i].expect;
+        s->verdicts[i] = (wad_verdict){e->subject, "not measured", e->text, false, e->where};
+    }
+    r->verdicts = s->verdicts;
+    r->n_verdicts = s->n_gauges;
+    return r;
 }
 
 void wad_bench_result_free(wad_bench_result *result)

@@ -2,6 +2,7 @@
 /* Steps as text, as Markdown, and as a function that does them again. */
 #include <string.h>
 
+#include "sheet/quote.h"
 #include "steps.h"
 
 /* ---- pieces ---- */
@@ -174,18 +175,16 @@ void wad_show_steps(const wad_steps *s, FILE *out)
 static void cell(FILE *out, const char *text)
 {
     fputs(" ", out);
-    for (; *text; text++) {
-        if (*text == '|')
-            fputc('\\', out);
-        fputc(*text, out);
-    }
+    wadi_markdown_text(out, text);
     fputs(" |", out);
 }
 
 void wad_show_steps_markdown(const wad_steps *s, FILE *out)
 {
     unsigned number = 0;
-    fprintf(out, "# %s: %s\n\n", s->sheet->name, s->title);
+    fprintf(out, "# %s: ", s->sheet->name);
+    wadi_markdown_text(out, s->title);
+    fputs("\n\n", out);
     fputs("| step | time | what | fields | why | where |\n|---|---|---|---|---|---|\n", out);
     for (guint i = 0; i < s->list->len; i++) {
         const wad_step *step = &g_array_index(s->list, wad_step, i);
@@ -247,7 +246,7 @@ static char *statement(const wad_steps *s, const wad_step *step)
 static void show_step_c(const wad_steps *s, const wad_step *step, FILE *out)
 {
     char *text = statement(s, step);
-    const char *why = step->reason ? step->reason : "";
+    const char *why = wadi_comment_text(step->reason);
     if (*why && strlen(text) + strlen(why) > 84)
         fprintf(out, "    /* %s */\n    %s\n", why, text);
     else if (*why)
@@ -265,7 +264,7 @@ void wad_show_steps_c(const wad_steps *s, const char *function, FILE *out)
             " * the register writes and waits, in order, as recorded by wadium steps.\n"
             " * Waits have no limit here: add one where a source may fail to start. */\n"
             "#include \"%s.h\"\n\nvoid %s(void);\n\nvoid %s(void)\n{\n",
-            s->title, lower, function, function);
+            wadi_comment_text(s->title), lower, function, function);
     for (guint i = 0; i < s->list->len; i++) {
         const wad_step *step = &g_array_index(s->list, wad_step, i);
         if (step->kind != WAD_STEP_FINDING)

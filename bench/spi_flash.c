@@ -18,6 +18,7 @@
 
 #include "spi_device.h"
 #include "wadium/host/model.h"
+#include "wadium/host/output.h"
 
 #define SIZE   (1u << 20)
 #define PAGE   256u
@@ -268,12 +269,11 @@ static void end(wadi_spi_device *d)
 static bool keep(const wadi_spi_device *d, const char *path, char **why)
 {
     const flash *f = wadi_spi_state(d);
-    GError *error = NULL;
-    if (g_file_set_contents(path, (const char *)f->bytes, SIZE, &error))
+    char *reason;
+    if (wad_output_bytes(path, f->bytes, SIZE, &reason))
         return true;
-    *why = g_strdup_printf("%s's contents cannot be kept: %s", wadi_spi_def_of(d)->name,
-                           error->message);
-    g_error_free(error);
+    *why = g_strdup_printf("%s's contents cannot be kept: %s", wadi_spi_def_of(d)->name, reason);
+    g_free(reason);
     return false;
 }
 

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Records the steps of a bring-up: accesses become writes and waits. */
 #include "steps.h"
+#include "sheet/csv.h"
 
 #include <string.h>
 
@@ -282,14 +283,15 @@ static uint32_t left_by(const wad_register *reg, uint32_t before, uint32_t value
     return (uint32_t)(after & (value | ~wad_register_mask(reg, WAD_ACCESS_W0C)));
 }
 
-/* time_ps,file,line,function,access,register,value,"changes" */
+#define TRACE_COLUMNS "time_ps,file,line,function,access,register,value"
+
 static bool take_line(wad_steps *s, const wad_steps_options *o, char **cells, char **why)
 {
     wad_fieldref ref;
     uint64_t value;
     char *end;
     wad_step step = {.count = 1};
-    if (g_strv_length(cells) < 7) {
+    if (g_strv_length(cells) < 7 || (strcmp(cells[4], "write") && strcmp(cells[4], "read"))) {
         *why = g_strdup("a line of a trace has a time, a place, an access, a register and a value");
         return false;
     }
@@ -331,8 +333,13 @@ wad_steps *wad_steps_read(const wad_sheet *sheet, const char *path,
         g_error_free(error);
     }
     char **lines = g_strsplit(text ? text : "", "\n", -1);
-    for (unsigned i = 1; ok && lines[0] && lines[i]; i++) { /* the first names the columns */
-        char *why = NULL, **cells = g_strsplit(lines[i], ",", 8);
+    if (ok && (!lines[0] || !g_str_has_prefix(lines[0], TRACE_COLUMNS))) {
+        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 1, 1}, NULL,
+                      "no register trace: 'wadium run --trace FILE.csv' writes them");
+        ok = false;
+    }
+    for (unsigned i = 1; ok && lines[i]; i++) { /* the first names the columns */
+        char *why = NULL, **cells = wadi_csv_split(g_strchomp(lines[i]), ',');
         ok = !*lines[i] || take_line(s, options ? options : &plain, cells, &why);
         if (!ok)
             wad_diags_add(diags, WAD_ERROR, &(wad_where){path, i + 1, 1}, lines[i], "%s", why);

@@ -3,6 +3,7 @@
  */
 #include <string.h>
 
+#include "sheet/csv.h"
 #include "trace.h"
 
 struct wadi_trace_writer {
@@ -50,9 +51,11 @@ static void write_line(const wadi_trace_writer *t, const wad_access_record *r, c
     FILE *out = t->options.out;
     const char *way = r->write ? "write" : "read";
     if (t->options.csv) {
-        fprintf(out, "%llu,%s,%u,%s,%s,%s,0x%0*X,\"%s\"\n", (unsigned long long)r->ps, file,
-                place.line, place.function ? place.function : "", way, name, (int)r->bytes * 2,
-                r->value, changed);
+        fprintf(out, "%llu,", (unsigned long long)r->ps);
+        wadi_csv_put(out, file);
+        fprintf(out, ",%u,%s,%s,%s,0x%0*X,\"%s\"\n", place.line,
+                place.function ? place.function : "", way, name, (int)r->bytes * 2, r->value,
+                changed);
     } else {
         char *where = g_strdup_printf("%s:%u", file, place.line);
         fprintf(out, "%14.3f us  %-22s %-5s  %-16s 0x%0*X%s%s\n", (double)r->ps / 1e6, where, way,

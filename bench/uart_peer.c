@@ -5,6 +5,7 @@
 
 #include "sheet/rational.h"
 #include "wadium/host/model.h"
+#include "wadium/host/output.h"
 
 typedef struct sender {
     wad_event event;
@@ -38,7 +39,6 @@ struct wadi_peer {
     GRand *rand;
     GArray *heard; /* wadi_serial_byte */
     GString *text;
-    unsigned errors;
     GPtrArray *entries;
     wadi_serial_fn listener; /* somebody is there: the script is not played */
     void *listener_ctx;
@@ -178,7 +178,6 @@ static void on_byte(void *ctx, const wadi_serial_byte *byte)
 {
     wadi_peer *p = ctx;
     g_array_append_val(p->heard, *byte);
-    p->errors += byte->framing || byte->parity;
     g_string_append_c(p->text, byte->data ? (char)byte->data : ' '); /* a text holds no 0 */
     if (p->listener)
         p->listener(p->listener_ctx, byte);
@@ -333,16 +332,15 @@ void wadi_peer_free(wadi_peer *p)
 static bool keep(const wadi_peer *p, char **why)
 {
     GByteArray *bytes = g_byte_array_new();
-    GError *error = NULL;
+    char *reason;
     for (guint i = 0; i < p->heard->len; i++) {
         guint8 byte = (guint8)g_array_index(p->heard, wadi_serial_byte, i).data;
         g_byte_array_append(bytes, &byte, 1);
     }
-    bool ok = g_file_set_contents(p->def->keep, (const char *)bytes->data, bytes->len, &error);
-    if (!ok) {
-        *why = g_strdup_printf("what %s heard cannot be kept: %s", p->def->name, error->message);
-        g_error_free(error);
-    }
+    bool ok = wad_output_bytes(p->def->keep, bytes->data, bytes->len, &reason);
+    if (!ok)
+        *why = g_strdup_printf("what %s heard cannot be kept: %s", p->def->name, reason);
+    g_free(reason);
     g_byte_array_free(bytes, TRUE);
     return ok;
 }
@@ -355,22 +353,44 @@ bool wadi_peer_end(wadi_peer *p, uint64_t ps, char **why)
 
 /* ---- what it heard ---- */
 
-uint64_t wadi_peer_heard(const wadi_peer *p, const char *text)
+static const wadi_serial_byte *byte_at(const wadi_peer *p, guint i)
 {
-    const char *found = strstr(p->text->str, text);
-    guint last = found ? (guint)(found - p->text->str + strlen(text)) : 0;
-    return last && last <= p->heard->len ? g_array_index(p->heard, wadi_serial_byte, last - 1).ps
-                                         : 0;
+    return &g_array_index(p->heard, wadi_serial_byte, i);
 }
 
-unsigned wadi_peer_bytes(const wadi_peer *p)
+/* The bytes whose start bits lie in a stretch of time are some in a row. */
+static guint first_after(const wadi_peer *p, uint64_t ps)
 {
-    return p->heard->len;
+    guint i = 0;
+    while (i < p->heard->len && byte_at(p, i)->ps < ps)
+        i++;
+    return i;
 }
 
-unsigned wadi_peer_errors(const wadi_peer *p)
+uint64_t wadi_peer_heard(const wadi_peer *p, const char *text, uint64_t from_ps, uint64_t to_ps)
 {
-    return p->errors;
+    guint from = first_after(p, from_ps);
+    guint end = to_ps == UINT64_MAX ? p->heard->len : first_after(p, to_ps + 1);
+    size_t n = strlen(text);
+    const char *found = end > from ? memmem(p->text->str + from, end - from, text, n) : NULL;
+    return found && n ? byte_at(p, (guint)(found - p->text->str + n) - 1)->ps : 0;
+}
+
+unsigned wadi_peer_bytes(const wadi_peer *p, uint64_t from_ps, uint64_t to_ps)
+{
+    guint n = 0;
+    for (guint i = 0; i < p->heard->len; i++)
+        n += byte_at(p, i)->ps >= from_ps && byte_at(p, i)->ps <= to_ps;
+    return n;
+}
+
+unsigned wadi_peer_errors(const wadi_peer *p, uint64_t from_ps, uint64_t to_ps)
+{
+    unsigned n = 0;
+    for (guint i = 0; i < p->heard->len; i++)
+        n += byte_at(p, i)->ps >= from_ps && byte_at(p, i)->ps <= to_ps &&
+             (byte_at(p, i)->framing || byte_at(p, i)->parity);
+    return n;
 }
 
 char *wadi_peer_tail(const wadi_peer *p)

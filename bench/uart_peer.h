@@ -60,10 +60,11 @@ void wadi_peer_listen(wadi_peer *peer, wadi_serial_fn fn, void *ctx);
 /** Bytes that have not left yet. */
 gsize wadi_peer_waiting(const wadi_peer *peer);
 
-/** When it had heard `text`; 0: it has not. */
-uint64_t wadi_peer_heard(const wadi_peer *peer, const char *text);
-unsigned wadi_peer_bytes(const wadi_peer *peer);
-unsigned wadi_peer_errors(const wadi_peer *peer);
+/** When it had heard `text`, of bytes whose start bits lie in this stretch of time; 0: it has not.
+ */
+uint64_t wadi_peer_heard(const wadi_peer *peer, const char *text, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_bytes(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_errors(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
 /** The last bytes it heard, fit to be printed; g_free. */
 char *wadi_peer_tail(const wadi_peer *peer);
 

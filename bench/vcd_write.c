@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* VCD writing: one large buffer, digits by hand, moved into place when whole. */
-#include <errno.h>
 #include <glib.h>
-#include <glib/gstdio.h>
 #include <string.h>
 
 #include "wadium/host/capture.h"
+#include "wadium/host/output.h"
 
 #define ROOM  (1u << 18)
 #define SLACK 96 /* the longest change: '#', 20 digits, level, identifier; and put_time's copy */
@@ -14,13 +13,11 @@ typedef struct writer {
     FILE *file;
     char *buffer;
     size_t used;
-    bool failed;
 } writer;
 
 static void flush(writer *w)
 {
-    if (w->used && fwrite(w->buffer, 1, w->used, w->file) != w->used)
-        w->failed = true;
+    fwrite(w->buffer, 1, w->used, w->file);
     w->used = 0;
 }
 
@@ -213,26 +210,15 @@ static void write_edges(writer *w, const wad_capture *c, uint64_t end_ps)
 
 bool wad_vcd_write(const wad_capture *c, const char *path, uint64_t end_ps, char **why)
 {
-    char *temp = g_strconcat(path, ".part", NULL);
-    writer w = {.file = g_fopen(temp, "wb")};
-    *why = NULL;
-    if (w.file) {
-        w.buffer = g_malloc(ROOM);
-        bool words = wad_capture_words(c) || wad_capture_analogs(c);
-        setvbuf(w.file, NULL, words ? _IOFBF : _IONBF, words ? ROOM : 0);
-        write_header(&w, c);
-        if (words)
-            write_merged(&w, c, end_ps);
-        else
-            write_edges(&w, c, end_ps);
-        w.failed |= ferror(w.file) != 0;
-        w.failed |= fclose(w.file) != 0;
-        g_free(w.buffer);
-    }
-    if (!w.file || w.failed || g_rename(temp, path)) {
-        *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
-        g_unlink(temp);
-    }
-    g_free(temp);
-    return *why == NULL;
+    wad_output *out = wad_output_open(path, why);
+    if (!out)
+        return false;
+    writer w = {.file = wad_output_file(out), .buffer = g_malloc(ROOM)};
+    write_header(&w, c);
+    if (wad_capture_words(c) || wad_capture_analogs(c))
+        write_merged(&w, c, end_ps);
+    else
+        write_edges(&w, c, end_ps);
+    g_free(w.buffer);
+    return wad_output_close(out, why);
 }

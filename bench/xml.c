@@ -15,10 +15,14 @@ void wadi_junit_begin(wadi_junit *j, FILE *out)
 static char *clean(const char *text)
 {
     char *valid = g_utf8_make_valid(text, -1);
-    for (char *p = valid; *p; p++)
-        if ((guchar)*p < 0x20 && *p != '\n' && *p != '\t')
-            *p = '?';
-    return valid;
+    GString *out = g_string_new(NULL);
+    for (const char *p = valid; *p; p = g_utf8_next_char(p)) {
+        gunichar c = g_utf8_get_char(p);
+        bool has_place = (c >= 0x20 && c != 0xFFFE && c != 0xFFFF) || c == '\n' || c == '\t';
+        g_string_append_unichar(out, has_place ? c : '?');
+    }
+    g_free(valid);
+    return g_string_free(out, FALSE);
 }
 
 static void attribute(xmlNode *node, const char *name, const char *text)

@@ -36,9 +36,11 @@ struct wadi_core {
     uint64_t owed; /* cycles not charged yet */
     wadi_service services[NESTED];
     unsigned exceptions[NESTED]; /* number of each that is served, outermost first */
+    unsigned outer[NESTED];      /* the priority that each of them interrupted */
     unsigned depth;
-    bool asleep, locked_up;
-    bool halted, stepping, look_asked;
+    bool asleep, for_event; /* it waits for an event, not for any interrupt */
+    bool locked_up;
+    bool halted, stepping, look_asked, debugged;
     bool began_at_point; /* the instruction at the breakpoint that it stopped at is executed */
     unsigned why;
     bool watch;
@@ -161,52 +163,63 @@ static void push_word(wadi_core *c, uint32_t address, uint32_t value)
         c->locked_up = true;
 }
 
-static void enter(wadi_core *c, unsigned exception)
+/* On the stack that is in use, which lies on 8 bytes then: bit 9 of the status keeps whether it
+ * did. */
+static void push_frame(wadi_core *c)
 {
     thumb *m = &c->m;
-    uint32_t frame = m->r[THUMB_SP] - 32, status = thumb_status(m) | (frame & 4) << 7;
-    const uint32_t words[] = {m->r[0],  m->r[1],        m->r[2],        m->r[3],
-                              m->r[12], m->r[THUMB_LR], m->r[THUMB_PC], status};
-    frame &= ~7u;
+    uint32_t sp = m->r[THUMB_SP], frame = (sp - 32) & ~7u;
+    const uint32_t words[] = {
+        m->r[0],  m->r[1],        m->r[2],        m->r[3],
+        m->r[12], m->r[THUMB_LR], m->r[THUMB_PC], thumb_status(m) | (sp & 4) << 7};
     for (unsigned i = 0; i < 8; i++)
         push_word(c, frame + 4 * i, words[i]);
     m->r[THUMB_SP] = frame;
-    m->r[THUMB_LR] = m->exception ? 0xFFFFFFF1u : 0xFFFFFFF9u;
-    m->exception = exception;
-    m->r[THUMB_PC] = word_at(c, c->table + 4 * exception) & ~1u;
 }
 
-static void leave(wadi_core *c)
+static void pop_frame(wadi_core *c)
 {
     thumb *m = &c->m;
-    uint32_t frame = m->r[THUMB_SP];
+    uint32_t frame = m->r[THUMB_SP], pc, status;
     for (unsigned i = 0; i < 4; i++)
         m->r[i] = word_at(c, frame + 4 * i);
     m->r[12] = word_at(c, frame + 16);
     m->r[THUMB_LR] = word_at(c, frame + 20);
-    m->r[THUMB_PC] = word_at(c, frame + 24) & ~1u;
-    uint32_t status = word_at(c, frame + 28);
+    pc = word_at(c, frame + 24);
+    status = word_at(c, frame + 28);
+    m->r[THUMB_PC] = pc & ~1u;
     m->r[THUMB_SP] = frame + 32 + (status >> 7 & 4);
     thumb_set_status(m, status);
-    if (c->depth && c->exceptions[--c->depth] >= FIRST_LINE) {
-        wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_exit);
-        wadi_irq_leave(c->sim, &c->services[c->depth]);
-    }
 }
 
-/* One that the core raises by itself. In a fault there is no way on but reset. */
-static void raise_exception(wadi_core *c, unsigned exception)
+/* What it returns with: to a handler, to main on main's stack, to main on the process's. */
+#define TO_HANDLER 0xFFFFFFF1u
+#define TO_MAIN    0xFFFFFFF9u
+#define TO_PROCESS 0xFFFFFFFDu
+
+static uint32_t way_back(const thumb *m)
 {
-    for (unsigned i = 0; i < c->depth; i++)
-        if (c->exceptions[i] == HARD_FAULT)
-            c->locked_up = true;
-    if (c->locked_up || c->depth == NESTED) {
-        c->locked_up = true;
-        return;
-    }
-    c->exceptions[c->depth++] = exception;
-    wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_entry);
-    enter(c, exception);
+    return m->exception ? TO_HANDLER : m->process_stack ? TO_PROCESS : TO_MAIN;
+}
+
+/* Its first instruction is next; `returns` tells the way back. */
+static void begin_handler(wadi_core *c, unsigned exception, uint32_t returns)
+{
+    thumb *m = &c->m;
+    uint32_t vector = word_at(c, c->table + 4 * exception);
+    thumb_use_stack(m, false);
+    m->r[THUMB_LR] = returns;
+    m->exception = exception;
+    m->state = vector & 1;
+    m->r[THUMB_PC] = vector & ~1u;
+    m->event = true;
+}
+
+static void enter(wadi_core *c, unsigned exception)
+{
+    uint32_t returns = way_back(&c->m);
+    push_frame(c);
+    begin_handler(c, exception, returns);
 }
 
 static bool in_fault(const wadi_core *c)
@@ -217,6 +230,39 @@ static bool in_fault(const wadi_core *c)
     return false;
 }
 
+/* One that the core raises by itself. In a fault there is no way on but reset. */
+static void raise_exception(wadi_core *c, unsigned exception)
+{
+    if (in_fault(c) || c->locked_up || c->depth == NESTED) {
+        c->locked_up = true;
+        return;
+    }
+    c->outer[c->depth] = c->sim->priority;
+    c->exceptions[c->depth++] = exception;
+    wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_entry);
+    enter(c, exception);
+    if (exception == SERVICE)
+        c->sim->priority = 0; /* the most urgent of those that can be set: no line goes between */
+}
+
+static void fault(wadi_core *c)
+{
+    settle(c);
+    raise_exception(c, HARD_FAULT);
+}
+
+/* Where it cannot be served at once, it is a fault at the instruction. */
+static void call_service(wadi_core *c)
+{
+    settle(c);
+    if (!c->m.masked && c->sim->priority > 0 && !in_fault(c)) {
+        raise_exception(c, SERVICE);
+        return;
+    }
+    c->m.r[THUMB_PC] -= 2;
+    raise_exception(c, HARD_FAULT);
+}
+
 static bool interrupt_is_due(const wadi_core *c)
 {
     const wad_sim *sim = c->sim;
@@ -224,17 +270,70 @@ static bool interrupt_is_due(const wadi_core *c)
            c->depth < NESTED && !in_fault(c);
 }
 
+/* The line that is most urgent now; its number as an exception. */
+static unsigned take_line(wadi_core *c)
+{
+    wadi_service *s = &c->services[c->depth];
+    c->outer[c->depth] = c->sim->priority;
+    wadi_irq_take(c->sim, s);
+    c->exceptions[c->depth++] = FIRST_LINE + s->record.line;
+    wadi_irq_forget(c->sim, s);
+    return FIRST_LINE + s->record.line;
+}
+
+/*
+ * The same law as of firmware on the simulated chip (wadi_irq_deliver): the line is chosen when the
+ * entry is over; from one handler to the next that waits, nothing is put back in between; the way
+ * out is paid once.
+ */
 static void interrupt(wadi_core *c)
 {
     settle(c);
     wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_entry);
-    if (!interrupt_is_due(c)) /* it went away meanwhile */
+    if (interrupt_is_due(c))
+        enter(c, take_line(c));
+    else /* it went away meanwhile */
+        wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_exit);
+}
+
+static void drop_handler(wadi_core *c)
+{
+    unsigned exception = c->exceptions[--c->depth];
+    if (exception >= FIRST_LINE)
+        wadi_irq_leave(c->sim, &c->services[c->depth]);
+    c->sim->priority = c->outer[c->depth];
+}
+
+/* The way back must be the one that was told: main with others under it is no place to return to.
+ */
+static bool can_return(const wadi_core *c, uint32_t returns)
+{
+    return c->depth &&
+           (returns == TO_HANDLER ? c->depth > 1
+                                  : c->depth == 1 && (returns == TO_MAIN || returns == TO_PROCESS));
+}
+
+static void leave(wadi_core *c, uint32_t returns)
+{
+    settle(c);
+    if (!can_return(c, returns)) {
+        fault(c);
         return;
-    wadi_service *s = &c->services[c->depth];
-    wadi_irq_take(c->sim, s);
-    c->exceptions[c->depth++] = FIRST_LINE + s->record.line;
-    wadi_irq_forget(c->sim, s);
-    enter(c, FIRST_LINE + s->record.line);
+    }
+    drop_handler(c);
+    if (interrupt_is_due(c)) {
+        wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_chain);
+        if (interrupt_is_due(c)) {
+            begin_handler(c, take_line(c), returns);
+            return;
+        }
+    }
+    thumb_use_stack(&c->m, false);
+    if (returns == TO_PROCESS)
+        thumb_use_stack(&c->m, true);
+    pop_frame(c);
+    c->m.event = true;
+    wadi_cpu_advance(c->sim, c->sim->sheet->cpu.interrupt_exit);
 }
 
 /* ---- sleep ---- */
@@ -243,13 +342,21 @@ static void wake(wadi_core *c)
 {
     if (c->asleep)
         wadi_sleep_leave(c->sim);
-    c->asleep = false;
+    c->asleep = c->for_event = false;
 }
 
-static void wait_for_interrupt(wadi_core *c)
+/* One that is pending ends a wait for an interrupt even where the mask keeps it from being served;
+ * a wait for an event only if it is served. */
+static bool wakes(const wadi_core *c)
+{
+    return c->for_event ? interrupt_is_due(c) : c->sim->best_line != WADI_NO_LINE;
+}
+
+static void wait(wadi_core *c, bool for_event)
 {
     settle(c);
-    if (c->sim->best_line != WADI_NO_LINE)
+    c->for_event = for_event;
+    if (wakes(c))
         return;
     wadi_sleep_enter(c->sim);
     c->asleep = true;
@@ -263,7 +370,7 @@ static void sleep_on(wadi_core *c)
     uint64_t ps = e && e->ps > sim->now ? e->ps - sim->now : 0;
     sim->asleep_ps += ps;
     wadi_cpu_let_pass(sim, ps);
-    if (sim->best_line != WADI_NO_LINE)
+    if (wakes(c))
         wake(c);
 }
 
@@ -303,21 +410,23 @@ static void after(wadi_core *c, thumb_event event, uint32_t at)
     switch (event) {
     case THUMB_FAULT:
     case THUMB_UNKNOWN:
-        settle(c);
-        raise_exception(c, HARD_FAULT);
+        fault(c);
         break;
     case THUMB_WAIT:
-        wait_for_interrupt(c);
+    case THUMB_WAIT_EVENT:
+        wait(c, event == THUMB_WAIT_EVENT);
         break;
     case THUMB_BREAK:
-        stop(c, 5);
+        if (c->debugged)
+            stop(c, 5);
+        else /* nobody is there to be told */
+            fault(c);
         break;
     case THUMB_SERVICE:
-        raise_exception(c, SERVICE);
+        call_service(c);
         break;
     case THUMB_RETURN:
-        settle(c);
-        leave(c);
+        leave(c, c->m.returns);
         break;
     default:
         if (c->m.r[THUMB_PC] == at)
@@ -352,11 +461,13 @@ static void power_up(wadi_core *c)
     c->table = 0;
     c->depth = 0;
     c->owed = 0;
-    c->asleep = c->locked_up = c->watch = false;
+    c->asleep = c->for_event = c->locked_up = c->watch = false;
     c->stepping = false;
     m->r[THUMB_LR] = 0xFFFFFFFFu;
     m->r[THUMB_SP] = word_at(c, 0) & ~3u;
-    m->r[THUMB_PC] = word_at(c, 4) & ~1u;
+    uint32_t start = word_at(c, 4);
+    m->r[THUMB_PC] = start & ~1u;
+    m->state = start & 1;
     c->sim->masked = true; /* what is served is decided here */
     if (c->m.r[THUMB_PC] == (0xFFFFFFFFu & ~1u) || !memory_at(c, c->m.r[THUMB_PC], 2, false))
         c->locked_up = true; /* no program */
@@ -367,7 +478,7 @@ static int run(void)
     wadi_core *c = running;
     power_up(c);
     for (;;) {
-        if (c->look_asked || c->halted || c->locked_up)
+        if (c->look_asked || c->halted || c->locked_up || c->sim->stands)
             look(c);
         else if (interrupt_is_due(c)) {
             wake(c);
@@ -457,7 +568,12 @@ void wadi_core_go(wadi_core *c, bool step)
 
 bool wadi_core_halted(const wadi_core *c)
 {
-    return c->halted;
+    return c->halted || c->locked_up || c->sim->stands;
+}
+
+void wadi_core_debugged(wadi_core *c, bool on)
+{
+    c->debugged = on;
 }
 
 unsigned wadi_core_why(wadi_core *c, bool *is_watch, wad_remote_point *kind, uint64_t *address)
@@ -472,24 +588,62 @@ unsigned wadi_core_why(wadi_core *c, bool *is_watch, wad_remote_point *kind, uin
 
 uint32_t wadi_core_register(const wadi_core *c, unsigned number)
 {
-    return number < 16 ? c->m.r[number] : thumb_status(&c->m);
+    const thumb *m = &c->m;
+    switch (number) {
+    case WADI_CORE_STATUS:
+        return thumb_status(m);
+    case WADI_CORE_MAIN_SP:
+        return thumb_main_sp(m);
+    case WADI_CORE_PROCESS_SP:
+        return thumb_process_sp(m);
+    case WADI_CORE_MASK:
+        return m->masked;
+    case WADI_CORE_CONTROL:
+        return thumb_control(m);
+    default:
+        return m->r[number & 15];
+    }
+}
+
+/* Out of all handlers: a debugger that starts from the vectors says so by the status. */
+static void set_status(wadi_core *c, uint32_t value)
+{
+    thumb_set_status(&c->m, value);
+    while (!c->m.exception && c->depth)
+        drop_handler(c);
 }
 
 /* Where the program counter is set the core leaves what it was about: the sleep, and at a start
  * from the vectors the handlers as well. */
 void wadi_core_set_register(wadi_core *c, unsigned number, uint32_t value)
 {
-    if (number > 15) {
-        thumb_set_status(&c->m, value);
-        while (!c->m.exception && c->depth)
-            if (c->exceptions[--c->depth] >= FIRST_LINE)
-                wadi_irq_leave(c->sim, &c->services[c->depth]);
-        return;
-    }
-    c->m.r[number] = number == THUMB_PC ? value & ~1u : number == THUMB_SP ? value & ~3u : value;
-    if (number == THUMB_PC) {
+    thumb *m = &c->m;
+    switch (number) {
+    case WADI_CORE_STATUS:
+        set_status(c, value);
+        break;
+    case WADI_CORE_MAIN_SP:
+        thumb_set_main_sp(m, value);
+        break;
+    case WADI_CORE_PROCESS_SP:
+        thumb_set_process_sp(m, value);
+        break;
+    case WADI_CORE_MASK:
+        m->masked = value & 1;
+        break;
+    case WADI_CORE_CONTROL:
+        m->unprivileged = value & 1;
+        if (!m->exception)
+            thumb_use_stack(m, value & 2);
+        break;
+    case THUMB_PC:
+        m->r[THUMB_PC] = value & ~1u;
+        m->state = true;
         wake(c);
         c->began_at_point = true;
+        break;
+    default:
+        m->r[number & 15] = number == THUMB_SP ? value & ~3u : value;
     }
 }
 

@@ -24,7 +24,8 @@ bool wadi_core_load(wadi_core *c, const char *elf, char **why);
 void wadi_core_on_look(wadi_core *c, void (*look)(void *ctx), void *ctx);
 void wadi_core_ask_look(wadi_core *c);
 
-/** Halted, it executes nothing; time, peripherals and data movers go on. */
+/** Halted, locked up or without a clock, it executes nothing; time, peripherals and data movers go
+ * on. */
 void wadi_core_halt(wadi_core *c);
 void wadi_core_go(wadi_core *c, bool step);
 bool wadi_core_halted(const wadi_core *c);
@@ -32,7 +33,17 @@ bool wadi_core_halted(const wadi_core *c);
  * kind and address of a watchpoint; 0: it did not. Forgotten by the call. */
 unsigned wadi_core_why(wadi_core *c, bool *watch, wad_remote_point *kind, uint64_t *address);
 
-/** Registers 0 to 15, then the program status. */
+/** A debugger is there: breakpoint instructions halt the core, else they are faults. */
+void wadi_core_debugged(wadi_core *c, bool on);
+
+/** Registers 0 to 15, then these. */
+enum {
+    WADI_CORE_STATUS = 16,
+    WADI_CORE_MAIN_SP,
+    WADI_CORE_PROCESS_SP,
+    WADI_CORE_MASK,
+    WADI_CORE_CONTROL
+};
 uint32_t wadi_core_register(const wadi_core *c, unsigned number);
 void wadi_core_set_register(wadi_core *c, unsigned number, uint32_t value);
 bool wadi_core_read(wadi_core *c, uint64_t address, uint8_t *bytes, size_t n);

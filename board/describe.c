@@ -15,7 +15,11 @@ const char wadi_describe_arm[] =
     HEAD "<architecture>arm</architecture><feature name=\"org.gnu.gdb.arm.m-profile\">" INT("r0")
         INT("r1") INT("r2") INT("r3") INT("r4") INT("r5") INT("r6") INT("r7") INT("r8") INT("r9")
             INT("r10") INT("r11") INT("r12") REG("sp", "32", "data_ptr") INT("lr")
-                REG("pc", "32", "code_ptr") INT("xpsr") "</feature></target>";
+                REG("pc", "32", "code_ptr")
+                    INT("xpsr") "</feature>"
+                                "<feature name=\"org.gnu.gdb.arm.m-system\">" REG(
+                                    "msp", "32", "data_ptr") REG("psp", "32", "data_ptr")
+                                    INT("primask") INT("control") "</feature></target>";
 
 /* In the order of a debugger's own numbers. */
 const char wadi_describe_native[] = HEAD

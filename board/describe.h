@@ -5,7 +5,7 @@
 
 #include "wadium/host/sim.h"
 
-#define WADI_ARM_REGISTERS    17u
+#define WADI_ARM_REGISTERS    21u
 #define WADI_NATIVE_REGISTERS 40u
 
 extern const char wadi_describe_arm[], wadi_describe_native[];

@@ -53,7 +53,7 @@ static gint64 ahead_us(const standin *b)
 
 static bool halted(const standin *b)
 {
-    return b->core ? wadi_core_halted(b->core) : b->halted;
+    return b->core ? wadi_core_halted(b->core) : b->halted || b->sim->stands;
 }
 
 static void ask_look(standin *b)
@@ -81,7 +81,8 @@ static void on_step(wad_event *e)
     }
     if (b->stream && ++b->since_flush == 20) {
         b->since_flush = 0;
-        wadi_stream_flush(b->stream);
+        if (!b->why && !wadi_stream_flush(b->stream, &b->why))
+            b->over = true; /* the board ends, and says why */
     }
     wad_sim_schedule(b->sim, &b->step, e->ps + STEP);
     ask_look(b);
@@ -139,6 +140,7 @@ static void look_core(void *ctx)
 {
     standin *b = ctx;
     tell_stop(b);
+    wadi_core_debugged(b->core, wad_server_connected(b->server));
     wad_server_poll(b->server, halted(b) ? 1 : 0);
     if (b->reset_asked)
         reset_chip(b);
@@ -161,12 +163,12 @@ static void look_native(void *ctx)
             wad_server_stopped(b->server, 5);
     }
     do {
-        wad_server_poll(b->server, b->halted ? 1 : 0);
+        wad_server_poll(b->server, halted(b) ? 1 : 0);
         if (b->reset_asked)
             reset_chip(b);
-        if (b->halted)
+        if (halted(b))
             let_pass(b);
-    } while (b->halted && !b->over);
+    } while (halted(b) && !b->over);
     if (b->stepping)
         wad_sim_ask_look(b->sim);
 }
@@ -338,6 +340,7 @@ static void prepare(wad_sim *sim, void *ctx)
     standin *b = ctx;
     b->sim = sim;
     wad_sim_set_host_limit(sim, 1000000); /* a halted core is no firmware that hangs */
+    sim->outlives = true;
     prepare_core(b);
     b->target = functions;
     b->target.ctx = b;
@@ -361,11 +364,14 @@ bool wad_standin_run(wad_bench *bench, const wad_standin_options *options, char 
     wad_bench_result *r = wad_bench_run(bench, &o, why);
     if (r && r->run.end != WAD_RUN_TIME && !b.why)
         b.why = g_strdup(r->run.story);
+    char *lost = NULL;
+    if (!wadi_stream_free(b.stream, r ? r->run.end_ps : 0, &lost) && !b.why)
+        b.why = g_steal_pointer(&lost);
+    g_free(lost);
     if (!*why)
         *why = b.why;
     else
         g_free(b.why);
-    wadi_stream_free(b.stream, r ? r->run.end_ps : 0);
     wad_server_free(b.server);
     wad_bench_result_free(r);
     wadi_core_free(b.core);

@@ -14,6 +14,7 @@ typedef struct tap {
 
 struct wadi_stream {
     FILE *file;
+    char *path;
     GPtrArray *taps;
     uint64_t now; /* the last time that stands in the file */
 };
@@ -106,10 +107,11 @@ wadi_stream *wadi_stream_new(const char *path, const wad_bench *bench, wad_sim *
     wadi_stream *s = g_new0(wadi_stream, 1);
     s->taps = g_ptr_array_new_with_free_func(free_tap);
     s->now = UINT64_MAX;
+    s->path = g_strdup(path);
     s->file = g_fopen(path, "w");
     if (!s->file) {
         *why = g_strdup_printf("cannot write '%s': %s", path, g_strerror(errno));
-        wadi_stream_free(s, 0);
+        wadi_stream_free(s, 0, why);
         return NULL;
     }
     add_all(s, bench);
@@ -119,19 +121,36 @@ wadi_stream *wadi_stream_new(const char *path, const wad_bench *bench, wad_sim *
     return s;
 }
 
-void wadi_stream_flush(wadi_stream *s)
+static char *cannot(const wadi_stream *s)
 {
-    fflush(s->file);
+    return g_strdup_printf("cannot write '%s': %s", s->path,
+                           errno ? g_strerror(errno) : "not all of it could be written");
 }
 
-void wadi_stream_free(wadi_stream *s, uint64_t end_ps)
+bool wadi_stream_flush(wadi_stream *s, char **why)
 {
+    errno = 0;
+    if (fflush(s->file) == 0 && !ferror(s->file))
+        return true;
+    *why = cannot(s);
+    return false;
+}
+
+bool wadi_stream_free(wadi_stream *s, uint64_t end_ps, char **why)
+{
+    bool good = true;
     if (!s)
-        return;
+        return true;
     if (s->file) {
         to_time(s, end_ps);
-        fclose(s->file);
+        errno = 0;
+        good = !ferror(s->file);
+        good = fclose(s->file) == 0 && good;
+        if (!good)
+            *why = cannot(s);
     }
     g_ptr_array_free(s->taps, TRUE);
+    g_free(s->path);
     g_free(s);
+    return good;
 }

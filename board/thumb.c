@@ -41,15 +41,16 @@ static uint32_t add(thumb *m, uint32_t a, uint32_t b, bool carry)
     return nz(m, x);
 }
 
+enum { LEFT, RIGHT, SIGNED };
+
 static uint32_t shift(thumb *m, unsigned kind, uint32_t x, uint32_t by)
 {
-    if (by) {
-        bool out = kind == 0 ? by <= 32 && x >> (32 - by) & 1 : by <= 32 && x >> (by - 1) & 1;
-        m->c = out;
-        if (kind == 2)
-            x = (uint32_t)((int32_t)x >> (by > 31 ? 31 : by));
-        else
-            x = by > 31 ? 0 : kind ? x >> by : x << by;
+    if (by && kind == SIGNED) { /* by 32 and more: the sign everywhere, in the carry, too */
+        m->c = by > 31 ? x >> 31 : x >> (by - 1) & 1;
+        x = (uint32_t)((int32_t)x >> (by > 31 ? 31 : by));
+    } else if (by) {
+        m->c = by <= 32 && (kind == LEFT ? x >> (32 - by) : x >> (by - 1)) & 1;
+        x = by > 31 ? 0 : kind == LEFT ? x << by : x >> by;
     }
     return nz(m, x);
 }
@@ -83,13 +84,13 @@ static void data(thumb *m, unsigned op, unsigned d, unsigned s)
         m->r[d] = nz(m, a ^ b);
         break;
     case 2:
-        m->r[d] = shift(m, 0, a, b & 0xFF);
+        m->r[d] = shift(m, LEFT, a, b & 0xFF);
         break;
     case 3:
-        m->r[d] = shift(m, 1, a, b & 0xFF);
+        m->r[d] = shift(m, RIGHT, a, b & 0xFF);
         break;
     case 4:
-        m->r[d] = shift(m, 2, a, b & 0xFF);
+        m->r[d] = shift(m, SIGNED, a, b & 0xFF);
         break;
     case 5:
         m->r[d] = add(m, a, b, m->c);
@@ -126,69 +127,118 @@ static void data(thumb *m, unsigned op, unsigned d, unsigned s)
     }
 }
 
+/* Within Thumb code, whatever bit 0 says. */
 static void jump(thumb *m, uint32_t to)
 {
     m->r[PC] = to & ~1u;
     m->cycles++;
 }
 
-static void special(thumb *m, unsigned i)
+/* Bit 0 says which code is there; a handler that jumps to one of the addresses at the end of memory
+ * returns. */
+static thumb_event jump_with_state(thumb *m, uint32_t to, bool may_return)
+{
+    if (may_return && m->exception && to >> 28 == 0xF) {
+        m->returns = to;
+        return THUMB_RETURN;
+    }
+    m->state = to & 1;
+    jump(m, to);
+    return THUMB_DONE;
+}
+
+static void set(thumb *m, unsigned d, uint32_t x)
+{
+    m->r[d] = d == SP ? x & ~3u : x;
+}
+
+static thumb_event special(thumb *m, unsigned i)
 {
     unsigned d = (i & 7) | (i >> 4 & 8), s = i >> 3 & 15, op = i >> 8 & 3;
-    uint32_t b = s == PC ? m->r[PC] + 2 : m->r[s];
+    uint32_t here = m->r[PC] + 2, a = d == PC ? here : m->r[d], b = s == PC ? here : m->r[s];
     if (op == 3) {
+        if (i & 7 || s == PC)
+            return THUMB_UNKNOWN;
         if (i & 0x80)
             m->r[LR] = m->r[PC] | 1;
-        jump(m, b);
-    } else if (op == 1) {
-        add(m, m->r[d], ~b, true);
-    } else {
-        uint32_t x = op == 0 ? m->r[d] + b : b;
-        if (d == PC)
-            jump(m, x);
-        else
-            m->r[d] = x;
+        return jump_with_state(m, b, !(i & 0x80));
     }
+    if (op == 1) {
+        if (d == PC || s == PC || (d < 8 && s < 8))
+            return THUMB_UNKNOWN;
+        add(m, a, ~b, true);
+        return THUMB_DONE;
+    }
+    if (op == 0 && d == PC && s == PC)
+        return THUMB_UNKNOWN;
+    uint32_t x = op == 0 ? a + b : b;
+    if (d == PC)
+        jump(m, x);
+    else
+        set(m, d, x);
+    return THUMB_DONE;
 }
 
-static void push_pop(thumb *m, unsigned i, bool pop)
+/* ---- several registers ---- */
+
+static void store_list(thumb *m, uint32_t at, unsigned list)
 {
-    unsigned list = i & 0xFF;
-    if (!pop) {
-        m->r[SP] -= 4u * (unsigned)__builtin_popcount(i & 0x1FF);
-        uint32_t at = m->r[SP];
-        for (unsigned k = 0; k < 8; k++)
-            if (list >> k & 1) {
-                store(m, at, 4, m->r[k]);
-                at += 4;
-            }
-        if (i & 0x100)
-            store(m, at, 4, m->r[LR]);
-        return;
-    }
-    for (unsigned k = 0; k < 8; k++)
+    for (unsigned k = 0; k < 15; k++)
         if (list >> k & 1) {
-            m->r[k] = load(m, m->r[SP], 4);
-            m->r[SP] += 4;
+            store(m, at, 4, m->r[k]);
+            at += 4;
         }
-    if (i & 0x100) {
-        jump(m, load(m, m->r[SP], 4));
-        m->r[SP] += 4;
-    }
 }
 
-static void multiple(thumb *m, unsigned i)
+/* All of them or, where one does not answer, none. */
+static void load_list(thumb *m, uint32_t at, unsigned list, uint32_t *pc)
 {
-    unsigned base = i >> 8 & 7;
-    bool loads = i >> 11 & 1;
-    for (unsigned k = 0; k < 8; k++)
-        if (i >> k & 1) {
-            if (loads)
-                m->r[k] = load(m, m->r[base], 4);
-            else
-                store(m, m->r[base], 4, m->r[k]);
-            m->r[base] += 4;
+    uint32_t values[16];
+    for (unsigned k = 0; k < 16; k++)
+        if (list >> k & 1) {
+            values[k] = load(m, at, 4);
+            at += 4;
         }
+    for (unsigned k = 0; k < 8 && !m->faulted; k++)
+        if (list >> k & 1)
+            m->r[k] = values[k];
+    if (list >> PC & 1)
+        *pc = values[PC];
+}
+
+static thumb_event push_pop(thumb *m, unsigned i, bool pop)
+{
+    unsigned list = i & 0xFF, size = 4u * (unsigned)__builtin_popcount(i & 0x1FF);
+    uint32_t pc = 0, sp = m->r[SP];
+    if (!size)
+        return THUMB_UNKNOWN;
+    if (!pop) {
+        store_list(m, sp - size, list | (i & 0x100 ? 1u << LR : 0));
+        m->r[SP] = m->faulted ? sp : sp - size;
+        return THUMB_DONE;
+    }
+    load_list(m, sp, list | (i & 0x100 ? 1u << PC : 0), &pc);
+    if (m->faulted)
+        return THUMB_DONE;
+    m->r[SP] = sp + size;
+    return i & 0x100 ? jump_with_state(m, pc, true) : THUMB_DONE;
+}
+
+/* A base that is loaded itself keeps what was loaded. */
+static thumb_event multiple(thumb *m, unsigned i)
+{
+    unsigned base = i >> 8 & 7, list = i & 0xFF;
+    uint32_t at = m->r[base], after = at + 4u * (unsigned)__builtin_popcount(list), pc;
+    bool loads = i >> 11 & 1;
+    if (!list)
+        return THUMB_UNKNOWN;
+    if (loads)
+        load_list(m, at, list, &pc);
+    else
+        store_list(m, at, list);
+    if (!m->faulted && !(loads && list >> base & 1))
+        m->r[base] = after;
+    return THUMB_DONE;
 }
 
 static uint32_t reversed(uint32_t x, unsigned op)
@@ -218,27 +268,65 @@ static uint32_t extended(uint32_t x, unsigned op)
     }
 }
 
+static thumb_event hint(thumb *m, unsigned i)
+{
+    if (i & 15) /* of larger cores */
+        return THUMB_UNKNOWN;
+    switch (i >> 4 & 15) {
+    case 2: {
+        bool event = m->event;
+        m->event = false;
+        return event ? THUMB_DONE : THUMB_WAIT_EVENT;
+    }
+    case 3:
+        return THUMB_WAIT;
+    case 4:
+        m->event = true;
+        return THUMB_DONE;
+    default: /* nothing, and what is kept for later */
+        return THUMB_DONE;
+    }
+}
+
+static bool privileged(const thumb *m)
+{
+    return m->exception || !m->unprivileged;
+}
+
 static thumb_event misc(thumb *m, unsigned i)
 {
     unsigned d = i & 7, s = i >> 3 & 7, op = i >> 6 & 3;
-    if (i >> 8 == 0xB0)
+    switch (i >> 8) {
+    case 0xB0:
         m->r[SP] += (i & 0x80 ? -1u : 1u) * (i & 0x7F) * 4;
-    else if (i >> 8 == 0xB2)
+        return THUMB_DONE;
+    case 0xB2:
         m->r[d] = extended(m->r[s], op);
-    else if (i >> 8 == 0xBA && op != 2)
+        return THUMB_DONE;
+    case 0xB4:
+    case 0xB5:
+        return push_pop(m, i, false);
+    case 0xB6:
+        if ((i & 0xFFEF) != 0xB662) /* cpsie, cpsid */
+            return THUMB_UNKNOWN;
+        m->masked = privileged(m) ? i >> 4 & 1 : m->masked;
+        return THUMB_DONE;
+    case 0xBA:
+        if (op == 2)
+            return THUMB_UNKNOWN;
         m->r[d] = reversed(m->r[s], op);
-    else if ((i & 0xFE00) == 0xB400 || (i & 0xFE00) == 0xBC00)
-        push_pop(m, i, i & 0x800);
-    else if ((i & 0xFFEF) == 0xB662) /* cpsie, cpsid */
-        m->masked = i & 0x10;
-    else if (i == 0xBF30 || i == 0xBF20) /* wfi, wfe */
-        return THUMB_WAIT;
-    else if (i >> 8 == 0xBE) {
+        return THUMB_DONE;
+    case 0xBC:
+    case 0xBD:
+        return push_pop(m, i, true);
+    case 0xBE:
         m->r[PC] -= 2;
         return THUMB_BREAK;
-    } else if (i >> 8 != 0xBF) /* hints */
+    case 0xBF:
+        return hint(m, i);
+    default:
         return THUMB_UNKNOWN;
-    return THUMB_DONE;
+    }
 }
 
 static void reg_offset(thumb *m, unsigned i)
@@ -251,17 +339,24 @@ static void reg_offset(thumb *m, unsigned i)
         return;
     }
     uint32_t x = load(m, a, bytes[op]);
-    m->r[d] = op == 3 ? (uint32_t)(int8_t)x : op == 7 ? (uint32_t)(int16_t)x : x;
+    if (!m->faulted)
+        m->r[d] = op == 3 ? (uint32_t)(int8_t)x : op == 7 ? (uint32_t)(int16_t)x : x;
+}
+
+static void load_to(thumb *m, unsigned d, uint32_t a, unsigned bytes)
+{
+    uint32_t x = load(m, a, bytes);
+    if (!m->faulted)
+        m->r[d] = x;
 }
 
 static void imm_offset(thumb *m, unsigned i, unsigned bytes)
 {
-    unsigned d = i & 7;
     uint32_t a = m->r[i >> 3 & 7] + (i >> 6 & 31) * bytes;
     if (i & 0x800)
-        m->r[d] = load(m, a, bytes);
+        load_to(m, i & 7, a, bytes);
     else
-        store(m, a, bytes, m->r[d]);
+        store(m, a, bytes, m->r[i & 7]);
 }
 
 static void immediate(thumb *m, unsigned i)
@@ -290,48 +385,81 @@ static void three(thumb *m, unsigned i)
 
 /* ---- of 32 bits ---- */
 
+/* 0 to 7: flags (unless bit 2), exception (bit 0), and the state, which reads as 0. */
 static uint32_t special_value(const thumb *m, unsigned which)
 {
-    switch (which) {
-    case 8: /* main stack pointer */
-        return m->r[SP];
-    case 16:
-        return m->masked;
-    default: /* flags and exception, in several views */
-        return which < 8 ? thumb_status(m) : 0;
-    }
+    if (which < 8)
+        return (which & 4 ? 0 : thumb_status(m) & 0xF0000000u) | (which & 1 ? m->exception : 0);
+    if (which == 20)
+        return thumb_control(m);
+    if (!privileged(m))
+        return 0;
+    return which == 8 ? thumb_main_sp(m) : which == 9 ? thumb_process_sp(m) : m->masked;
+}
+
+static void set_flags(thumb *m, uint32_t status)
+{
+    m->n = status >> 31;
+    m->z = status >> 30 & 1;
+    m->c = status >> 29 & 1;
+    m->v = status >> 28 & 1;
+}
+
+static void set_control(thumb *m, uint32_t value)
+{
+    if (!m->exception) /* handlers stay on main's stack */
+        thumb_use_stack(m, value & 2);
+    m->unprivileged = value & 1;
 }
 
 static void set_special(thumb *m, unsigned which, uint32_t value)
 {
+    if (which < 4)
+        set_flags(m, value);
+    if (which < 8 || !privileged(m))
+        return;
     if (which == 8)
-        m->r[SP] = value & ~3u;
+        thumb_set_main_sp(m, value);
+    else if (which == 9)
+        thumb_set_process_sp(m, value);
     else if (which == 16)
         m->masked = value & 1;
-    else if (which < 4) {
-        unsigned exception = m->exception;
-        thumb_set_status(m, value);
-        m->exception = exception;
-    }
+    else
+        set_control(m, value);
 }
 
-static bool call(thumb *m, unsigned i)
+static bool is_special(unsigned which)
 {
-    unsigned j = load(m, m->r[PC], 2);
+    return (which < 8 && which != 4) || which == 8 || which == 9 || which == 16 || which == 20;
+}
+
+static void call(thumb *m, unsigned i, unsigned j)
+{
+    uint32_t s = i >> 10 & 1, i1 = !((j >> 13 & 1) ^ s), i2 = !((j >> 11 & 1) ^ s);
+    uint32_t offset =
+        (s ? 0xFF000000u : 0) | i1 << 23 | i2 << 22 | (i & 0x3FF) << 12 | (j & 0x7FF) << 1;
+    m->r[LR] = m->r[PC] | 1;
+    jump(m, m->r[PC] + offset);
+}
+
+static thumb_event wide(thumb *m, unsigned i)
+{
+    unsigned j = load(m, m->r[PC], 2), which = j & 0xFF, d = j >> 8 & 15, s = i & 15;
+    if (m->faulted)
+        return THUMB_DONE;
     m->r[PC] += 2;
-    if ((i & 0xF800) == 0xF000 && (j & 0xD000) == 0xD000) {
-        uint32_t s = i >> 10 & 1, i1 = !((j >> 13 & 1) ^ s), i2 = !((j >> 11 & 1) ^ s);
-        uint32_t offset =
-            (s ? 0xFF000000u : 0) | i1 << 23 | i2 << 22 | (i & 0x3FF) << 12 | (j & 0x7FF) << 1;
-        m->r[LR] = m->r[PC] | 1;
-        jump(m, m->r[PC] + offset);
-    } else if (i == 0xF3EF)
-        m->r[j >> 8 & 15] = special_value(m, j & 0xFF);
-    else if ((i & 0xFFF0) == 0xF380)
-        set_special(m, j & 0xFF, m->r[i & 15]);
-    else if (i != 0xF3BF) /* barriers */
-        return false;
-    return true;
+    if ((i & 0xF800) == 0xF000 && (j & 0xD000) == 0xD000)
+        call(m, i, j);
+    else if (i == 0xF3EF && (j & 0xF000) == 0x8000 && is_special(which) && d != SP && d != PC)
+        m->r[d] = special_value(m, which);
+    else if ((i & 0xFFF0) == 0xF380 && (j & 0xFF00) == 0x8800 && is_special(which) && s != SP &&
+             s != PC)
+        set_special(m, which, m->r[s]);
+    else if (i == 0xF3BF && (j & 0xFF00) == 0x8F00 && (j >> 4 & 15) >= 4 && (j >> 4 & 15) <= 6)
+        m->cycles += 2; /* a barrier: all is done in order here */
+    else
+        return THUMB_UNKNOWN;
+    return THUMB_DONE;
 }
 
 /* ---- one instruction ---- */
@@ -358,9 +486,9 @@ static thumb_event execute(thumb *m, unsigned i)
         break;
     case 4:
         if (i & 0x800)
-            m->r[d] = load(m, pc + x * 4, 4);
+            load_to(m, d, pc + x * 4, 4);
         else if (i & 0x400)
-            special(m, i);
+            return special(m, i);
         else
             data(m, i >> 6 & 15, i & 7, i >> 3 & 7);
         break;
@@ -378,7 +506,7 @@ static thumb_event execute(thumb *m, unsigned i)
         break;
     case 9:
         if (i & 0x800)
-            m->r[d] = load(m, m->r[SP] + x * 4, 4);
+            load_to(m, d, m->r[SP] + x * 4, 4);
         else
             store(m, m->r[SP] + x * 4, 4, m->r[d]);
         break;
@@ -388,8 +516,7 @@ static thumb_event execute(thumb *m, unsigned i)
     case 11:
         return misc(m, i);
     case 12:
-        multiple(m, i);
-        break;
+        return multiple(m, i);
     case 13:
         if ((i >> 8 & 15) > 13)
             return i & 0x100 ? THUMB_SERVICE : THUMB_UNKNOWN;
@@ -402,39 +529,73 @@ static thumb_event execute(thumb *m, unsigned i)
         jump(m, next + (uint32_t)((int32_t)((i & 0x7FF) << 21) >> 20));
         break;
     default:
-        if (!call(m, i))
-            return THUMB_UNKNOWN;
+        return wide(m, i);
     }
     return THUMB_DONE;
 }
 
 thumb_event thumb_step(thumb *m)
 {
-    uint32_t at = m->r[PC];
+    const thumb before = *m;
     m->faulted = false;
-    unsigned i = load(m, at, 2);
+    unsigned i = m->state ? load(m, m->r[PC], 2) : 0;
     m->cycles = 1;
-    if (m->faulted)
+    if (!m->state || m->faulted)
         return THUMB_FAULT;
     thumb_event event = execute(m, i);
-    if (m->faulted || event == THUMB_UNKNOWN) {
-        m->r[PC] = at;
-        return m->faulted ? THUMB_FAULT : event;
-    }
-    return m->r[PC] >= (THUMB_RETURN_FROM & ~1u) ? THUMB_RETURN : event;
+    if (!m->faulted && event != THUMB_UNKNOWN)
+        return event;
+    event = m->faulted ? THUMB_FAULT : event;
+    unsigned cycles = m->cycles;
+    *m = before;
+    m->cycles = cycles;
+    return event;
 }
 
 uint32_t thumb_status(const thumb *m)
 {
     return (uint32_t)m->n << 31 | (uint32_t)m->z << 30 | (uint32_t)m->c << 29 |
-           (uint32_t)m->v << 28 | 1u << 24 | m->exception;
+           (uint32_t)m->v << 28 | (uint32_t)m->state << 24 | m->exception;
 }
 
 void thumb_set_status(thumb *m, uint32_t status)
 {
-    m->n = status >> 31;
-    m->z = status >> 30 & 1;
-    m->c = status >> 29 & 1;
-    m->v = status >> 28 & 1;
+    set_flags(m, status);
+    m->state = status >> 24 & 1;
     m->exception = status & 0x3F;
+}
+
+uint32_t thumb_main_sp(const thumb *m)
+{
+    return m->process_stack ? m->other_sp : m->r[SP];
+}
+
+uint32_t thumb_process_sp(const thumb *m)
+{
+    return m->process_stack ? m->r[SP] : m->other_sp;
+}
+
+void thumb_set_main_sp(thumb *m, uint32_t value)
+{
+    *(m->process_stack ? &m->other_sp : &m->r[SP]) = value & ~3u;
+}
+
+void thumb_set_process_sp(thumb *m, uint32_t value)
+{
+    *(m->process_stack ? &m->r[SP] : &m->other_sp) = value & ~3u;
+}
+
+uint32_t thumb_control(const thumb *m)
+{
+    return (uint32_t)m->process_stack << 1 | m->unprivileged;
+}
+
+void thumb_use_stack(thumb *m, bool process)
+{
+    if (process == m->process_stack)
+        return;
+    uint32_t sp = m->r[SP];
+    m->r[SP] = m->other_sp;
+    m->other_sp = sp;
+    m->process_stack = process;
 }

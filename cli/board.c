@@ -3,6 +3,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "apart.h"
 #include "bridge.h"
 #include "wadium/host/standin.h"
 
@@ -104,9 +105,11 @@ static bool say_all(stand *s, const board_flags *f)
 
 static void say_ready(void *ctx, unsigned port)
 {
-    (void)ctx;
-    if (port)
-        printf("ready at localhost:%u\n", port);
+    const board_flags *f = ctx;
+    const char *colon = f->listen ? strrchr(f->listen, ':') : NULL;
+    int host = colon ? (int)(colon - f->listen) : 0;
+    if (port) /* a number, not a name: not every system knows one for it */
+        printf("ready at %.*s:%u\n", host ? host : 9, host ? f->listen : "127.0.0.1", port);
     else
         puts("ready");
     fflush(stdout);
@@ -140,7 +143,9 @@ static cli_terminal *open_serial(const char *text, wad_bridge *bridge, char **li
 static int stand_in(stand *s, const board_flags *f)
 {
     wad_bridge bridge = {0};
-    char *link = NULL, *why = NULL;
+    char *link = NULL, *why = NULL, *how;
+    if (!cli_apart_run(&how))
+        return cli_apart_died(s->bench, NULL, how);
     cli_terminal *terminal = f->serial ? open_serial(f->serial, &bridge, &link) : NULL;
     int status = CLI_USAGE;
     wad_standin_options o = {.listen = f->listen ? f->listen : "127.0.0.1:3333",
@@ -149,10 +154,13 @@ static int stand_in(stand *s, const board_flags *f)
                              .bridge = terminal ? &bridge : NULL,
                              .pace = f->pace,
                              .ready = say_ready,
-                             .over = is_over};
+                             .over = is_over,
+                             .ctx = (void *)f};
     cli_catch_interrupt();
     if (!f->serial || terminal)
-        status = wad_standin_run(s->bench, &o, &why) ? CLI_GOOD : cli_error("%s", why);
+        status = wad_standin_run(s->bench, &o, &why)            ? CLI_GOOD
+                 : why && g_str_has_prefix(why, "cannot write") ? cli_file_error("%s", why)
+                                                                : cli_error("%s", why);
     cli_terminal_close(terminal);
     if (link)
         unlink(link);

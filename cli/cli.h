@@ -6,9 +6,15 @@
 #include <glib.h>
 
 #include "wadium/host/bench.h"
+#include "wadium/host/output.h"
 
-/* Exit statuses. */
-enum { CLI_GOOD = 0, CLI_FAILED = 1, CLI_USAGE = 2 };
+/* Exit statuses: the worse of two is the larger one. */
+enum {
+    CLI_GOOD = 0,
+    CLI_FAILED = 1, /* judged, and bad */
+    CLI_USAGE = 2,  /* the command is wrong: nothing was begun */
+    CLI_FILE = 3    /* an input cannot be read, or an output not written */
+};
 
 typedef struct cli_verb {
     const char *name;
@@ -50,11 +56,22 @@ bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis
                  const char *description, const GOptionEntry *entries, int *status);
 /** "wadium: ..." on stderr; returns CLI_USAGE. */
 int cli_error(const char *format, ...) __attribute__((format(printf, 1, 2)));
+/** The same of a file that cannot be read or written; returns CLI_FILE. */
+int cli_file_error(const char *format, ...) __attribute__((format(printf, 1, 2)));
+/** Prints what was said of inputs, and frees it. */
+void cli_tell(wad_diags *diags);
+/** One of them could not be read, or an output not written: CLI_USAGE is then CLI_FILE. */
+bool cli_had_file_trouble(void);
 
 /** A sheet by chip name or path; NULL: it said why. */
 wad_sheet *cli_read_sheet(const char *name);
 /** A board by name or path, NULL without a message when there is no such file. */
 bool cli_find_board(const char *name, wad_board **board);
+
+/** A name that is none of `names`: "there is no WHAT 'NAME' (did you mean 'OTHER'?)"; CLI_USAGE. */
+int cli_unknown(const char *what, const char *name, const char *const *names, unsigned n);
+/** Each of `blocks` (NULL-terminated, or NULL) is the chip's; false: it said which is not. */
+bool cli_check_blocks(const wad_sheet *sheet, char *const *blocks);
 
 /** "1.5 ms" to picoseconds; false: it said what is wrong. */
 bool cli_time(const char *text, uint64_t *ps);
@@ -77,7 +94,7 @@ int cli_read_signals(const char *path, const char *const *wanted, const bool *mu
 /** Output to a file, whole or not at all, or to stdout. */
 typedef struct cli_output {
     FILE *file;
-    char *path, *temp;
+    wad_output *output;
 } cli_output;
 bool cli_open_output(cli_output *out, const char *path);
 /** Puts the file in place; false: it said why not. */

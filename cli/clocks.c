@@ -17,8 +17,7 @@ static bool apply(const wad_sheet *sheet, wad_regs *regs, const clocks_flags *fl
     if (flags->dump) {
         wad_diags *diags = wad_diags_new();
         wad_dump *dump = wad_dump_read(sheet, flags->dump, diags);
-        wad_diags_print(diags, stderr);
-        wad_diags_free(diags);
+        cli_tell(diags);
         ok = dump != NULL;
         if (dump)
             wad_regs_load(regs, dump);
@@ -34,13 +33,24 @@ static bool apply(const wad_sheet *sheet, wad_regs *regs, const clocks_flags *fl
     return ok;
 }
 
+static void no_clock(const wad_sheet *sheet, const char *name)
+{
+    const char **names = g_new0(const char *, sheet->n_clocks + 1);
+    char *what = g_strdup_printf("clock of %s", sheet->name);
+    for (unsigned i = 0; i < sheet->n_clocks; i++)
+        names[i] = sheet->clocks[i]->name;
+    cli_unknown(what, name, names, sheet->n_clocks);
+    g_free(what);
+    g_free(names);
+}
+
 static bool parse_wish(const wad_sheet *sheet, const char *text, wad_clock_wish *wish)
 {
     char **parts = g_strsplit(text, "=", 2);
     wish->clock = wad_sheet_clock(sheet, parts[0]);
     bool ok = wish->clock && parts[1] && wad_parse_rate(parts[1], &wish->hz);
     if (!wish->clock)
-        cli_error("%s has no clock '%s'", sheet->name, parts[0]);
+        no_clock(sheet, parts[0]);
     else if (!ok)
         cli_error("'%s' is not CLOCK=FREQUENCY, such as core=48MHz", text);
     g_strfreev(parts);

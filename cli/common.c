@@ -1,20 +1,59 @@
 /* SPDX-License-Identifier: MIT */
-#include <errno.h>
-#include <glib/gstdio.h>
 #include <stdarg.h>
 #include <string.h>
 
 #include "cli.h"
 
+static void say(const char *format, va_list args)
+{
+    fputs("wadium: ", stderr);
+    vfprintf(stderr, format, args);
+    fputc('\n', stderr);
+}
+
 int cli_error(const char *format, ...)
 {
     va_list args;
-    fputs("wadium: ", stderr);
     va_start(args, format);
-    vfprintf(stderr, format, args);
+    say(format, args);
     va_end(args);
-    fputc('\n', stderr);
     return CLI_USAGE;
+}
+
+/* Of the whole command: whoever found it out may be far from who knows the status. */
+static bool file_trouble;
+
+bool cli_had_file_trouble(void)
+{
+    return file_trouble;
+}
+
+int cli_file_error(const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    say(format, args);
+    va_end(args);
+    file_trouble = true;
+    return CLI_FILE;
+}
+
+void cli_tell(wad_diags *diags)
+{
+    wad_diags_print(diags, stderr);
+    file_trouble |= wad_diags_errors(diags) != 0;
+    wad_diags_free(diags);
+}
+
+/* The mark behind which nothing is an option has done its work. */
+static void drop_mark(int *argc, char **argv)
+{
+    for (int i = 1; i < *argc; i++)
+        if (!strcmp(argv[i], "--")) {
+            memmove(argv + i, argv + i + 1, (size_t)(*argc - i) * sizeof *argv);
+            (*argc)--;
+            return;
+        }
 }
 
 bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis,
@@ -32,6 +71,8 @@ bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis
     for (int i = 1; i < *argc; i++)
         help |= !strcmp((*argv)[i], "--help") || !strcmp((*argv)[i], "-h");
     bool ok = !help && g_option_context_parse(context, argc, argv, &error);
+    if (ok)
+        drop_mark(argc, *argv);
     if (help) {
         char *text = g_option_context_get_help(context, TRUE, NULL);
         fputs(text, stdout);
@@ -62,8 +103,7 @@ wad_sheet *cli_read_sheet(const char *name)
     }
     wad_diags *diags = wad_diags_new();
     wad_sheet *sheet = wad_sheet_read(path, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     g_free(path);
     return sheet;
 }
@@ -76,10 +116,45 @@ bool cli_find_board(const char *name, wad_board **board)
         return false;
     wad_diags *diags = wad_diags_new();
     *board = wad_board_read(path, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     g_free(path);
     return true;
+}
+
+int cli_unknown(const char *what, const char *name, const char *const *names, unsigned n)
+{
+    const char *near = wad_nearest(name, names, n);
+    if (near)
+        return cli_error("there is no %s '%s' (did you mean '%s'?)", what, name, near);
+    char **list = g_new0(char *, n + 1);
+    for (unsigned i = 0; i < n; i++)
+        list[i] = (char *)names[i];
+    char *all = g_strjoinv(", ", list);
+    int status = cli_error("there is no %s '%s'%s%s", what, name,
+                           n > 1   ? "; there are "
+                           : n > 0 ? "; there is "
+                                   : "",
+                           all);
+    g_free(all);
+    g_free(list);
+    return status;
+}
+
+bool cli_check_blocks(const wad_sheet *sheet, char *const *blocks)
+{
+    const char **names = g_new0(const char *, sheet->n_blocks + 1);
+    bool good = true;
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        names[i] = sheet->blocks[i]->name;
+    for (unsigned i = 0; blocks && blocks[i] && good; i++)
+        if (!wad_sheet_block(sheet, blocks[i])) {
+            char *what = g_strdup_printf("block of %s", sheet->name);
+            cli_unknown(what, blocks[i], names, sheet->n_blocks);
+            g_free(what);
+            good = false;
+        }
+    g_free(names);
+    return good;
 }
 
 bool cli_time(const char *text, uint64_t *ps)
@@ -103,32 +178,23 @@ bool cli_time(const char *text, uint64_t *ps)
 
 bool cli_open_output(cli_output *out, const char *path)
 {
-    *out = (cli_output){.file = stdout};
-    if (!path)
+    char *why;
+    out->output = wad_output_open(path, &why);
+    out->file = out->output ? wad_output_file(out->output) : NULL;
+    if (out->output)
         return true;
-    out->path = g_strdup(path);
-    out->temp = g_strconcat(path, ".part", NULL);
-    out->file = g_fopen(out->temp, "w");
-    if (out->file)
-        return true;
-    cli_error("cannot write '%s': %s", path, g_strerror(errno));
-    g_free(out->path);
-    g_free(out->temp);
+    cli_file_error("%s", why);
+    g_free(why);
     return false;
 }
 
 bool cli_close_output(cli_output *out)
 {
-    bool ok = !ferror(out->file);
-    if (!out->path)
-        return fflush(stdout) == 0 && ok;
-    ok = fclose(out->file) == 0 && ok;
-    ok = ok && g_rename(out->temp, out->path) == 0;
-    if (!ok) {
-        cli_error("cannot write '%s': %s", out->path, g_strerror(errno));
-        g_unlink(out->temp);
-    }
-    g_free(out->path);
-    g_free(out->temp);
-    return ok;
+    char *why;
+    out->file = NULL;
+    if (wad_output_close(out->output, &why))
+        return true;
+    cli_file_error("%s", why);
+    g_free(why);
+    return false;
 }

@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Two of a kind: snapshots of registers, captures of pins, traces of accesses. */
+#include <errno.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "cli.h"
 #include "wadium/host/recording.h"
@@ -19,7 +21,7 @@ static wad_snapshot *read_snapshot(const wad_sheet *sheet, const char *path)
     char *why = NULL, *note = NULL;
     wad_snapshot *s = wad_snapshot_read(sheet, path, &note, &why);
     if (!s)
-        cli_error("%s", why);
+        cli_file_error("%s", why);
     if (note)
         fprintf(stderr, "wadium: %s\n", note);
     g_free(why);
@@ -33,7 +35,7 @@ static int compare_snapshots(const char *a, const char *b, const compare_flags *
     wad_sheet *sheet = chip ? cli_read_sheet(f->chip ? f->chip : chip) : NULL;
     int status = CLI_USAGE;
     if (!chip)
-        cli_error("%s", why);
+        cli_file_error("%s", why);
     wad_snapshot *x = sheet ? read_snapshot(sheet, a) : NULL;
     wad_snapshot *y = x ? read_snapshot(sheet, b) : NULL;
     if (y)
@@ -57,7 +59,7 @@ static int compare_traces(const char *a, const char *b, const compare_flags *f)
     if (!f->chip)
         cli_error("register traces need their chip: --chip CHIP");
     else if (sheet && !wad_trace_compare(sheet, a, b, &r, stdout, &why))
-        cli_error("%s", why);
+        cli_file_error("%s", why);
     else if (sheet)
         status = r.different ? CLI_FAILED : CLI_GOOD;
     g_free(why);
@@ -71,8 +73,7 @@ static wad_capture *load(const char *path, uint64_t *end)
 {
     wad_diags *diags = wad_diags_new();
     wad_capture *c = wad_recording_load(path, end, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     return c;
 }
 
@@ -88,7 +89,7 @@ static int draw(const wad_capture *a, const wad_capture *b, uint64_t end,
         (!f->from || cli_time(f->from, &p.from_ps)) && (!f->to || cli_time(f->to, &p.to_ps));
     wad_capture *both = wad_capture_overlay(a, b, r, o);
     if (good && !(good = wad_plot_file(both, end + r->shift_ps, &p, f->output, &why)))
-        cli_error("%s", why);
+        cli_file_error("%s", why);
     else if (good)
         printf("%s\n", f->output);
     g_free(why);
@@ -105,8 +106,7 @@ static int judge_both(const char *a, const char *b, const compare_flags *f)
     wad_diags *diags = wad_diags_new();
     wad_bench_list *list = wad_bench_read(f->bench, diags);
     int status = list ? CLI_GOOD : CLI_USAGE;
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     for (unsigned i = 0; list && i < wad_bench_list_count(list); i++) {
         char *why = NULL, *why_b = NULL;
         wad_bench *bench = wad_bench_list_at(list, i);
@@ -157,16 +157,38 @@ static int compare_captures(const char *a, const char *b, const compare_flags *f
 
 /* ---- which ---- */
 
-static bool is_trace(const char *path)
+typedef enum kind { CAPTURE, TRACE, SNAPSHOT } kind;
+
+/* By what stands in it: names say little. */
+static kind kind_of(const char *path)
 {
-    char head[64] = "";
+    char head[256] = "";
     FILE *f = fopen(path, "r");
-    if (f) {
-        if (!fgets(head, sizeof head, f))
-            head[0] = 0;
+    size_t n = f ? fread(head, 1, sizeof head - 1, f) : 0;
+    if (f)
         fclose(f);
-    }
-    return g_str_has_prefix(head, "time_ps,file,") || strstr(head, ",access,register") != NULL;
+    head[n] = 0;
+    head[strcspn(head, "\r\n")] = 0;
+    const char *first = head + strspn(head, " \t");
+    if (*first == '{' || *first == '[' || (!n && g_str_has_suffix(path, ".json")))
+        return SNAPSHOT;
+    return g_str_has_prefix(first, "time_ps,file,") || strstr(first, ",access,register") ? TRACE
+                                                                                         : CAPTURE;
+}
+
+static int compare(const char *a, const char *b, const compare_flags *f)
+{
+    static const char *const names[] = {"a capture of pins", "a register trace",
+                                        "a snapshot of registers"};
+    kind of_a = kind_of(a), of_b = kind_of(b);
+    if (access(a, R_OK) || access(b, R_OK))
+        return cli_file_error("cannot read '%s': %s", access(a, R_OK) ? a : b, g_strerror(errno));
+    if (of_a != of_b)
+        return cli_error("'%s' is %s, '%s' is %s: two of a kind are compared", a, names[of_a], b,
+                         names[of_b]);
+    return of_a == SNAPSHOT ? compare_snapshots(a, b, f)
+           : of_a == TRACE  ? compare_traces(a, b, f)
+                            : compare_captures(a, b, f);
 }
 
 int cli_compare(int argc, char **argv)
@@ -200,12 +222,8 @@ int cli_compare(int argc, char **argv)
         return status;
     if (argc != 3)
         status = cli_error("compare takes two files; see 'wadium compare --help'");
-    else if (g_str_has_suffix(argv[1], ".json"))
-        status = compare_snapshots(argv[1], argv[2], &f);
-    else if (is_trace(argv[1]))
-        status = compare_traces(argv[1], argv[2], &f);
     else
-        status = compare_captures(argv[1], argv[2], &f);
+        status = compare(argv[1], argv[2], &f);
     g_free(f.align);
     g_free(f.within);
     g_free(f.output);

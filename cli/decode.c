@@ -47,8 +47,7 @@ static int decode_file(const wad_sheet *sheet, const char *path)
     wad_diags *diags = wad_diags_new();
     wad_dump *dump = wad_dump_read(sheet, path, diags);
     int status = dump ? CLI_GOOD : CLI_USAGE;
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     for (unsigned i = 0; dump && i < wad_dump_count(dump); i++) {
         wad_show_word_line(wad_dump_word(dump, i), stdout);
         status = has_doubts(wad_dump_word(dump, i)) ? CLI_FAILED : status;

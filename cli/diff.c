@@ -17,8 +17,7 @@ int cli_diff(int argc, char **argv)
         return CLI_USAGE;
     wad_diags *diags = wad_diags_new();
     wad_dump *a = wad_dump_read(sheet, argv[2], diags), *b = wad_dump_read(sheet, argv[3], diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     status = !a || !b ? CLI_USAGE : wad_dump_diff(a, b, stdout) ? CLI_FAILED : CLI_GOOD;
     if (status == CLI_GOOD)
         puts("the same");

@@ -67,7 +67,7 @@ static char *source_of(const dump_flags *f)
 {
     const char *given = g_getenv("WADIUM_BOARD");
     GString *text = g_string_new("the board at ");
-    g_string_append(text, f->on.where ? f->on.where : given ? given : "localhost:3333");
+    g_string_append(text, f->on.where ? f->on.where : given ? given : "127.0.0.1:3333");
     if (f->until)
         g_string_append_printf(text, " at %s", f->until);
     if (f->after)

@@ -18,7 +18,10 @@ static int emit_chip(unsigned writer, const char *name, const char *path)
     cli_output out;
     if (!sheet)
         return CLI_USAGE;
-    bool ok = cli_open_output(&out, path);
+    wad_diags *diags = wad_diags_new();
+    bool ok = writers[writer].emit != wad_emit_roles || wad_emit_check(sheet, diags);
+    cli_tell(diags);
+    ok = ok && cli_open_output(&out, path);
     if (ok) {
         writers[writer].emit(sheet, out.file);
         ok = cli_close_output(&out);

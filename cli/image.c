@@ -8,8 +8,8 @@ int cli_image(int argc, char **argv)
     gboolean ram = FALSE, quiet = FALSE;
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "the image", "NAME.elf"},
-        {"cpu", 'c', 0, G_OPTION_ARG_STRING, &cpu, "cortex-m0plus (the default), cortex-m4 or rv32",
-         "CPU"},
+        {"cpu", 'c', 0, G_OPTION_ARG_STRING, &cpu,
+         "cortex-m0plus, cortex-m4 or rv32 (as the sheet says)", "CPU"},
         {"ram", 0, 0, G_OPTION_ARG_NONE, &ram, "all of it in RAM, for 'wadium load'", NULL},
         {"board", 0, 0, G_OPTION_ARG_STRING, &board, "adds the header of its pin names", "BOARD"},
         {"map", 0, 0, G_OPTION_ARG_FILENAME, &map, "the linker's map", "FILE"},
@@ -34,7 +34,7 @@ int cli_image(int argc, char **argv)
                              .board = board,
                              .sources = (const char *const *)(argv + 2),
                              .flags = (const char *const *)flags,
-                             .cpu = cpu ? cpu : "cortex-m0plus",
+                             .cpu = cpu,
                              .ram = ram,
                              .output = output,
                              .map = map};

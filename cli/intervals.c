@@ -85,8 +85,7 @@ static bool read_file(reading *r, const char *path, bool several)
                                  .ctx = r};
     wad_diags *diags = wad_diags_new();
     bool ok = wad_recording_read(path, &listener, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     g_free(base);
     return ok;
 }
@@ -118,7 +117,7 @@ static int tell(const reading *r, const wad_plot_options *options, const char *p
     else if (wad_plot_intervals(all, n, options, path, &why))
         printf("%s\n", path);
     else
-        status = cli_error("%s", why);
+        status = cli_file_error("%s", why);
     g_free(why);
     g_free(all);
     return status;

@@ -32,10 +32,15 @@ static int measure(const char *path, meters *m, bool json)
     wad_diags *diags = wad_diags_new();
     wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = m};
     bool ok = wad_recording_read(path, &listener, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     for (guint i = 0; i < m->list->len; i++)
         wad_meter_end(&g_array_index(m->list, wad_measured, i).meter, m->end);
+    if (ok && m->from && m->from >= m->end)
+        return cli_error("--from lies behind the end of %s, %.9g s", path,
+                         (double)m->end / WAD_PS_PER_S);
+    if (ok && m->to != UINT64_MAX && m->to > m->end)
+        return cli_error("--to lies behind the end of %s, %.9g s", path,
+                         (double)m->end / WAD_PS_PER_S);
     const wad_measured *all = (const wad_measured *)(void *)m->list->data;
     if (ok && json)
         wad_report_measured_json(all, m->list->len, m->end, stdout);
@@ -64,7 +69,7 @@ int cli_measure(int argc, char **argv)
     if (argc != 2)
         status = cli_error("measure takes one VCD file; see 'wadium measure --help'");
     else if ((!from || cli_time(from, &m.from)) && (!to || cli_time(to, &m.to)))
-        status = measure(argv[1], &m, json);
+        status = m.to > m.from ? measure(argv[1], &m, json) : cli_error("--to lies before --from");
     else
         status = CLI_USAGE;
     for (guint i = 0; i < m.list->len; i++)

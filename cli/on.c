@@ -21,7 +21,7 @@ bool cli_on_open(cli_on *on)
 {
     char *why = NULL;
     const char *given = g_getenv("WADIUM_BOARD");
-    const char *where = on->where ? on->where : given ? given : "localhost:3333";
+    const char *where = on->where ? on->where : given ? given : "127.0.0.1:3333";
     const wad_target_options o = {
         .remote = {.timeout_ms = (unsigned)MAX(on->timeout_ms, 0), .log = on->log ? stderr : NULL},
         .any_chip = on->any_chip,

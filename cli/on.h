@@ -24,7 +24,7 @@ typedef struct cli_on {
      0,                                                                                              \
      G_OPTION_ARG_STRING,                                                                            \
      &(on)->where,                                                                                   \
-     "the target's server (else $WADIUM_BOARD, else localhost:3333)",                                \
+     "the target's server (else $WADIUM_BOARD, else 127.0.0.1:3333)",                                \
      "HOST:PORT or '| COMMAND'"},                                                                    \
         {"any-chip",                                                                                 \
          0,                                                                                          \
@@ -34,7 +34,7 @@ typedef struct cli_on {
          "go on where the chip says to be another one",                                              \
          NULL},                                                                                      \
         {"stay", 0, 0, G_OPTION_ARG_NONE, &(on)->stay, "leave the core halted", NULL},               \
-        {"timeout", 0, 0, G_OPTION_ARG_INT, &(on)->timeout_ms, "for an answer, in ms (2000)", "MS"}, \
+        {"timeout", 0, 0, G_OPTION_ARG_INT, &(on)->timeout_ms, "for an answer, in ms (5000)", "MS"}, \
     {                                                                                                \
         "log", 0, 0, G_OPTION_ARG_NONE, &(on)->log, "packets as they come and go, on stderr", NULL   \
     }

@@ -16,14 +16,32 @@ typedef struct reading {
     GArray *map;   /* channel of the file -> channel of the capture, -1: left out */
     char **wanted;
     uint64_t end;
+    GPtrArray *names; /* of all signals of the file */
 } reading;
+
+static bool takes(reading *r, const char *name)
+{
+    g_ptr_array_add(r->names, g_strdup(name));
+    return !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
+}
+
+/* Each signal that was asked for is there. */
+static bool has_all(const reading *r)
+{
+    for (unsigned i = 0; r->wanted && r->wanted[i]; i++)
+        if (!g_ptr_array_find_with_equal_func(r->names, r->wanted[i], g_str_equal, NULL)) {
+            cli_unknown("signal", r->wanted[i], (const char *const *)r->names->pdata,
+                        r->names->len);
+            return false;
+        }
+    return true;
+}
 
 static void on_channel(void *ctx, unsigned number, const char *name)
 {
     reading *r = ctx;
     (void)number;
-    bool take = !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
-    int channel = take ? (int)wad_capture_channel(r->capture, name) : -1;
+    int channel = takes(r, name) ? (int)wad_capture_channel(r->capture, name) : -1;
     g_array_append_val(r->map, channel);
 }
 
@@ -39,9 +57,8 @@ static void on_real_channel(void *ctx, unsigned number, const char *name)
 {
     reading *r = ctx;
     (void)number;
-    bool take = !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
     const char *unit = g_str_has_suffix(name, "current") ? "A" : "V";
-    int channel = take ? (int)wad_capture_analog(r->capture, name, unit) : -1;
+    int channel = takes(r, name) ? (int)wad_capture_analog(r->capture, name, unit) : -1;
     g_array_append_val(r->reals, channel);
 }
 
@@ -62,6 +79,10 @@ static bool parse_times(const plot_flags *f, wad_plot_options *o)
 {
     if ((f->from && !cli_time(f->from, &o->from_ps)) || (f->to && !cli_time(f->to, &o->to_ps)))
         return false;
+    if (o->to_ps && o->to_ps <= o->from_ps) {
+        cli_error("--to lies before --from");
+        return false;
+    }
     if (!f->detail)
         return true;
     char **ends = g_strsplit(f->detail, "..", 2);
@@ -84,10 +105,12 @@ static int draw(const char *path, const plot_flags *f, reading *r)
                                  .real_channel = on_real_channel,
                                  .real = on_real};
     bool ok = wad_recording_read(path, &listener, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
-    if (!ok || !parse_times(f, &o))
+    cli_tell(diags);
+    if (!ok || !parse_times(f, &o) || !has_all(r))
         return CLI_USAGE;
+    if (o.from_ps >= r->end && r->end)
+        return cli_error("--from lies behind the end of %s, %.9g s", path,
+                         (double)r->end / WAD_PS_PER_S);
     char *base = g_path_get_basename(path), *why = NULL;
     o.title = f->title ? f->title : base;
     if (!wad_capture_channels(r->capture) && !wad_capture_analogs(r->capture))
@@ -96,7 +119,7 @@ static int draw(const char *path, const plot_flags *f, reading *r)
         wad_plot_text(r->capture, r->end, &o, stdout);
     else if (wad_plot_file(r->capture, r->end, &o, f->output, &why))
         printf("%s\n", f->output);
-    int status = why ? cli_error("%s", why) : CLI_GOOD;
+    int status = why ? cli_file_error("%s", why) : CLI_GOOD;
     g_free(why);
     g_free(base);
     return status;
@@ -146,9 +169,12 @@ int cli_plot(int argc, char **argv)
                      "frequency and duty;\nor, with --intervals, how regular its signals are.",
                      entries, &status))
         return status;
-    reading r = {wad_capture_new(), g_array_new(FALSE, FALSE, sizeof(int)),
+    reading r = {wad_capture_new(),
                  g_array_new(FALSE, FALSE, sizeof(int)),
-                 f.signals ? g_strsplit(f.signals, ",", -1) : NULL, 0};
+                 g_array_new(FALSE, FALSE, sizeof(int)),
+                 f.signals ? g_strsplit(f.signals, ",", -1) : NULL,
+                 0,
+                 g_ptr_array_new_with_free_func(g_free)};
     if (argc < 2 || (argc > 2 && !f.intervals))
         status = cli_error(
             "plot takes one VCD file, several with --intervals; see 'wadium plot --help'");
@@ -163,6 +189,7 @@ int cli_plot(int argc, char **argv)
     else
         status = draw(argv[1], &f, &r);
     wad_capture_free(r.capture);
+    g_ptr_array_free(r.names, TRUE);
     g_array_free(r.map, TRUE);
     g_array_free(r.reals, TRUE);
     g_strfreev(r.wanted);

@@ -281,7 +281,7 @@ static int draw(const job *j, const wad_rate_plot *plot)
     char *why = NULL;
     bool ok = j->flags->output ? wad_plot_rates(plot, j->flags->output, &why)
                                : wad_plot_rates_text(plot, stdout, &why);
-    int status = ok ? CLI_GOOD : cli_error("%s", why);
+    int status = ok ? CLI_GOOD : cli_file_error("%s", why);
     if (ok && j->flags->output)
         printf("%s\n", j->flags->output);
     g_free(why);
@@ -386,8 +386,8 @@ static int work(job *j, const wad_instance *block)
 static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
 {
     const wad_instance *block = wad_sheet_block(sheet, args[0]);
-    if (!block)
-        return cli_error("%s has no block '%s'", sheet->name, args[0]);
+    if (!cli_check_blocks(sheet, (char *[]){args[0], NULL}))
+        return CLI_USAGE;
     char **parts = g_strsplit(args[1], "=", 2), *why = NULL;
     char *full = g_strdup_printf("%s.%s", block->name, parts[0]);
     wad_rate_law *law = wad_rate_open(sheet, block, parts[0], &why);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 #include <string.h>
 
+#include "apart.h"
 #include "bridge.h"
 #include "wadium/host/recording.h"
 #include "wadium/host/report.h"
@@ -73,6 +74,17 @@ static int explore_all(const wad_bench_list *list, const run_flags *flags)
 
 /* ---- runs ---- */
 
+/* In a process of its own: firmware may take it down. */
+static wad_bench_result *run_one(wad_bench *bench, const wad_bench_options *options, char **why)
+{
+    char *how;
+    if (cli_apart_run(&how))
+        return wad_bench_run(bench, options, why);
+    wad_bench_result *r = wad_bench_died(bench, options, cli_apart_words(), how, why);
+    g_free(how);
+    return r;
+}
+
 /* Text, CSV by the ending, `-` for standard output; registers go into --vcd as well. */
 static bool open_trace(const run_flags *flags, wad_trace_options *trace, cli_output *out)
 {
@@ -95,8 +107,7 @@ static bool add_silences(const wad_bench_list *list, const char *path)
     bool ok = true;
     for (unsigned i = 0; i < wad_bench_list_count(list) && ok; i++)
         ok = wad_bench_say(wad_bench_list_at(list, i), say, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     g_free(say);
     g_free(full);
     return ok;
@@ -133,7 +144,7 @@ static bool write_pages(const run_flags *f, wad_bench_result *const *results, un
     const wad_page page = {.version = WADIUM_VERSION};
     cli_output out;
     if (f->report && !wad_report_html(results, n, &page, f->report, &why)) {
-        cli_error("%s", why);
+        cli_file_error("%s", why);
         g_free(why);
         return false;
     }
@@ -156,7 +167,7 @@ static bool draw_handlers(const wad_bench_result *r, const run_flags *flags)
     bool ok = (!flags->timeline || wad_plot_timeline(r, &o, flags->timeline, &why)) &&
               (!flags->histogram || wad_plot_histograms(r, &o, flags->histogram, &why));
     if (!ok)
-        cli_error("%s", why);
+        cli_file_error("%s", why);
     if (ok && r->lost_spans)
         fprintf(stderr, "wadium: the picture lacks the last %u calls of handlers\n", r->lost_spans);
     g_free(why);
@@ -223,7 +234,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         char *why = NULL;
         wad_bench *bench = wad_bench_list_at(list, i);
         wad_bench_result *r = flags->recording ? wad_bench_judge(bench, flags->recording, &why)
-                                               : wad_bench_run(bench, &options, &why);
+                                               : run_one(bench, &options, &why);
         let_out(&guest); /* before the report */
         if (!r) {
             status = cli_error("%s: %s", wad_bench_title(wad_bench_list_at(list, i)), why);
@@ -252,7 +263,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         status = CLI_USAGE;
     char *no_picture = NULL;
     if (flags->awake && !wad_plot_awake(results, done, flags->awake, &no_picture))
-        status = cli_error("%s", no_picture);
+        status = cli_file_error("%s", no_picture);
     g_free(no_picture);
     for (unsigned i = 0; i < done; i++) {
         char *why = NULL;
@@ -264,10 +275,10 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
             status = CLI_USAGE;
         if (i == 0 && flags->vcd &&
             !wad_vcd_write(results[i]->capture, flags->vcd, results[i]->run.end_ps, &why))
-            status = cli_error("%s", why);
+            status = cli_file_error("%s", why);
         if (i == 0 && !why && flags->csv &&
             !wad_csv_write(results[i]->capture, flags->csv, results[i]->run.end_ps, &why))
-            status = cli_error("%s", why);
+            status = cli_file_error("%s", why);
         g_free(why);
         wad_bench_result_free(results[i]);
     }
@@ -279,6 +290,14 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
 }
 
 /* ---- options ---- */
+
+static bool check_blocks(const wad_bench_list *list, char *const *blocks)
+{
+    for (unsigned i = 0; i < wad_bench_list_count(list); i++)
+        if (!cli_check_blocks(wad_bench_sheet(wad_bench_list_at(list, i)), blocks))
+            return false;
+    return true;
+}
 
 /* What does not go together; NULL: all does. */
 static const char *contradiction(const run_flags *f, unsigned benches)
@@ -399,14 +418,15 @@ int cli_run(int argc, char **argv)
     const char *why;
     wad_diags *diags = wad_diags_new();
     wad_bench_list *list = wad_bench_read(argv[1], diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     if (!list || (flags.silence && !add_silences(list, flags.silence)))
         status = CLI_USAGE;
     else if ((why = contradiction(&flags, wad_bench_list_count(list))))
         status = cli_error("%s", why);
     else
-        status = flags.explore ? explore_all(list, &flags) : run_all(list, &flags);
+        status = !check_blocks(list, flags.trace_blocks) ? CLI_USAGE
+                 : flags.explore                         ? explore_all(list, &flags)
+                                                         : run_all(list, &flags);
     wad_bench_list_free(list);
     g_free(flags.firmware_dir);
     g_free(flags.terminal);

@@ -18,7 +18,7 @@ static int draw(const wad_serial_decoded *d, const serial_flags *f, const char *
         printf("%s\n", f->output);
         return CLI_GOOD;
     }
-    int status = cli_error("%s", why);
+    int status = cli_file_error("%s", why);
     g_free(why);
     return status;
 }

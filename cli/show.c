@@ -4,6 +4,21 @@
 #include "cli.h"
 #include "wadium/host/clocktree.h"
 
+static int no_such(const wad_sheet *sheet, const char *name)
+{
+    static const char *const tables[] = {"vectors", "triggers", "dma", "clocks", "pins"};
+    GPtrArray *names = g_ptr_array_new();
+    for (unsigned i = 0; i < G_N_ELEMENTS(tables); i++)
+        g_ptr_array_add(names, (gpointer)tables[i]);
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        g_ptr_array_add(names, (gpointer)sheet->blocks[i]->name);
+    char *what = g_strdup_printf("table or block of %s", sheet->name);
+    cli_unknown(what, name, (const char *const *)names->pdata, names->len);
+    g_free(what);
+    g_ptr_array_free(names, TRUE);
+    return CLI_USAGE;
+}
+
 static int show_path(const wad_sheet *sheet, const char *path)
 {
     const wad_instance *block = wad_sheet_block(sheet, path);
@@ -13,14 +28,12 @@ static int show_path(const wad_sheet *sheet, const char *path)
     }
     wad_fieldref ref;
     char *why = NULL;
-    if (!strchr(path, '.') || !wad_sheet_resolve(sheet, path, &ref, &why)) {
-        int status =
-            cli_error("%s: %s", sheet->name,
-                      why ? why
-                          : g_intern_string("name a block, a register as BLOCK.REGISTER, "
-                                            "'vectors', 'triggers', 'dma', 'clocks' or 'pins'"));
+    if (!strchr(path, '.'))
+        return no_such(sheet, path);
+    if (!wad_sheet_resolve(sheet, path, &ref, &why)) {
+        cli_error("%s: %s", sheet->name, why);
         g_free(why);
-        return status;
+        return CLI_USAGE;
     }
     wad_show_register(sheet, ref.block, ref.reg, ref.reg_index, stdout);
     return CLI_GOOD;
@@ -112,10 +125,16 @@ int cli_show(int argc, char **argv)
         return show_chip(argv[1], argc > 2 ? argv[2] : NULL, argc > 3 ? argv[3] : NULL, json);
     if (!board)
         return CLI_USAGE;
+    static const char *const parts[] = {"dma"};
+    status = CLI_GOOD;
     if (argc > 2 && !strcmp(argv[2], "dma"))
         wad_show_claims(board, stdout);
+    else if (json)
+        status = cli_error("--json shows a chip: %s", board->sheet->name);
+    else if (argc > 2)
+        status = cli_unknown("table of a board", argv[2], parts, 1);
     else
         wad_show_board(board, stdout);
     wad_board_free(board);
-    return CLI_GOOD;
+    return status;
 }

@@ -52,8 +52,7 @@ int cli_read_signals(const char *path, const char *const *wanted, const bool *mu
     wad_diags *diags = wad_diags_new();
     wad_vcd_listener listener = {.channel = on_channel, .edge = on_edge, .end = on_end, .ctx = &r};
     int status = wad_recording_read(path, &listener, diags) ? CLI_GOOD : CLI_USAGE;
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     g_ptr_array_add(r.names, NULL);
     for (unsigned i = 0; wanted[i] && status == CLI_GOOD; i++) {
         if (channels[i] >= 0 || !must[i])

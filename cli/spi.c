@@ -21,7 +21,7 @@ static int draw(const wad_exchanges *x, const spi_flags *f, const char *title)
         printf("%s\n", f->output);
         return CLI_GOOD;
     }
-    int status = cli_error("%s", why);
+    int status = cli_file_error("%s", why);
     g_free(why);
     return status;
 }

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 #include <string.h>
 
+#include "apart.h"
 #include "cli.h"
 #include "wadium/host/steps.h"
 
@@ -31,13 +32,20 @@ static int show(const wad_steps *steps, const steps_flags *flags)
 
 /* Of the first bench of a file, which must outlive the steps. */
 static wad_steps *from_bench(const char *path, const wad_steps_options *options,
-                             wad_bench_list **list)
+                             wad_bench_list **list, int *status)
 {
     wad_diags *diags = wad_diags_new();
     *list = wad_bench_read(path, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
-    char *why = NULL;
+    cli_tell(diags);
+    char *why = NULL, *how = NULL;
+    const wad_bench_options where = {.firmware_dir = options->firmware_dir};
+    if (*list && !cli_check_blocks(wad_bench_sheet(wad_bench_list_at(*list, 0)),
+                                   (char *const *)options->blocks))
+        return NULL;
+    if (*list && !cli_apart_run(&how)) {
+        *status = cli_apart_died(wad_bench_list_at(*list, 0), &where, how);
+        return NULL;
+    }
     wad_steps *steps = *list ? wad_steps_run(wad_bench_list_at(*list, 0), options, &why) : NULL;
     if (why)
         cli_error("%s", why);
@@ -50,8 +58,7 @@ static wad_steps *from_trace(const wad_sheet *sheet, const char *path,
 {
     wad_diags *diags = wad_diags_new();
     wad_steps *steps = wad_steps_read(sheet, path, options, diags);
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
+    cli_tell(diags);
     return steps;
 }
 
@@ -82,10 +89,15 @@ static int record(int argc, char **argv, const steps_flags *flags)
         wad_sheet_free(sheet);
         return cli_error("--firmware-dir is for a bench; a trace has been run already");
     }
+    if (sheet && !cli_check_blocks(sheet, flags->blocks)) {
+        wad_sheet_free(sheet);
+        return CLI_USAGE;
+    }
     wad_bench_list *list = NULL;
-    wad_steps *steps =
-        sheet ? from_trace(sheet, argv[2], &options) : from_bench(argv[1], &options, &list);
-    int status = steps ? show(steps, flags) : CLI_USAGE;
+    int status = CLI_USAGE;
+    wad_steps *steps = sheet ? from_trace(sheet, argv[2], &options)
+                             : from_bench(argv[1], &options, &list, &status);
+    status = steps ? show(steps, flags) : status;
     wad_steps_free(steps);
     wad_bench_list_free(list);
     wad_sheet_free(sheet);

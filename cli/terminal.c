@@ -34,9 +34,12 @@ static void on_interrupt(int number)
 void cli_catch_interrupt(void)
 {
     struct sigaction action = {.sa_handler = on_interrupt};
+    struct sigaction before;
     interrupted = 0;
     sigaction(SIGINT, &action, NULL);
     sigaction(SIGTERM, &action, NULL);
+    if (!sigaction(SIGHUP, NULL, &before) && before.sa_handler != SIG_IGN) /* not under nohup */
+        sigaction(SIGHUP, &action, NULL);
 }
 
 bool cli_interrupted(void)

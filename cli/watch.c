@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "apart.h"
 #include "bridge.h"
 
 typedef struct watch_flags {
@@ -110,7 +111,9 @@ static int run(wad_bench *bench, const watch_flags *flags, wad_live_options *liv
 {
     lines text = {.all = flags->all};
     cli_screen *screen = NULL;
-    char *why = NULL;
+    char *why = NULL, *how;
+    if (!cli_apart_run(&how))
+        return cli_apart_died(bench, options, how);
     if (flags->commands && !open_commands(&text, flags->commands))
         return CLI_USAGE;
     if (!flags->text && !flags->commands && !(screen = cli_screen_open(flags->pace)))
@@ -245,8 +248,7 @@ int cli_watch(int argc, char **argv)
     else {
         wad_diags *diags = wad_diags_new();
         list = wad_bench_read(argv[1], diags);
-        wad_diags_print(diags, stderr);
-        wad_diags_free(diags);
+        cli_tell(diags);
         wad_bench *bench = list ? choose(list, &flags) : NULL;
         status = bench ? prepare(bench, &flags) : CLI_USAGE;
     }

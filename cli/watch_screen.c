@@ -5,6 +5,7 @@
 #include <locale.h>
 #include <string.h>
 
+#include "apart.h"
 #include "bridge.h"
 #include "watch.h"
 
@@ -533,6 +534,7 @@ cli_screen *cli_screen_open(double pace)
     }
     cli_screen *s = g_new0(cli_screen, 1);
     s->pace = pace < 0 ? 1 : pace;
+    cli_apart_screen(true);
     cbreak();
     noecho();
     keypad(stdscr, TRUE);
@@ -552,5 +554,6 @@ void cli_screen_close(cli_screen *s)
     if (!s)
         return;
     endwin();
+    cli_apart_screen(false);
     g_free(s);
 }

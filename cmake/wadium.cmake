@@ -9,6 +9,15 @@
 set(WADIUM_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
 file(GLOB WADIUM_DRIVERS CONFIGURE_DEPENDS ${WADIUM_ROOT}/drivers/*.c)
 
+# Where a chip's sheet lies: in chips/, or where WADIUM_SHEET_chip says.
+function(wadium_sheet CHIP OUT)
+  string(TOLOWER ${CHIP} chip)
+  set(${OUT} ${WADIUM_ROOT}/chips/${chip}.sheet PARENT_SCOPE)
+  if(WADIUM_SHEET_${chip})
+    set(${OUT} ${WADIUM_SHEET_${chip}} PARENT_SCOPE)
+  endif()
+endfunction()
+
 # Generates the C of a chip once for the whole build; sets OUT to the folder.
 function(wadium_generate CHIP OUT)
   string(TOLOWER ${CHIP} chip)
@@ -18,7 +27,7 @@ function(wadium_generate CHIP OUT)
     return()
   endif()
   file(MAKE_DIRECTORY ${dir})
-  set(sheet ${WADIUM_ROOT}/chips/${chip}.sheet)
+  wadium_sheet(${CHIP} sheet)
   add_custom_command(
     OUTPUT ${dir}/${chip}.h ${dir}/${chip}_roles.h ${dir}/${chip}_vectors.c ${dir}/memory.ld
     COMMAND wadium emit header ${sheet} -o ${dir}/${chip}.h
@@ -99,7 +108,8 @@ function(wadium_firmware NAME)
     target_compile_options(${NAME} PRIVATE ${WADIUM_PLAIN_OPTIONS})
     target_link_options(${NAME} PRIVATE -Wl,--wrap=memcpy,--wrap=memmove,--wrap=memset,--wrap=exit,--wrap=_exit,--wrap=abort)
   endif()
-  file(STRINGS ${WADIUM_ROOT}/chips/${chip}.sheet unsigned_char REGEX "char unsigned")
+  wadium_sheet(${FW_CHIP} sheet)
+  file(STRINGS ${sheet} unsigned_char REGEX "char unsigned")
   if(unsigned_char)
     target_compile_options(${NAME} PRIVATE -funsigned-char)
   endif()
@@ -162,10 +172,11 @@ function(wadium_image NAME)
   endforeach()
   file(GLOB headers CONFIGURE_DEPENDS ${CMAKE_CURRENT_SOURCE_DIR}/*.h ${WADIUM_ROOT}/include/wadium/*.h
        ${WADIUM_ROOT}/ports/metal*/*)
+  wadium_sheet(${FW_CHIP} sheet)
   set(out ${PROJECT_BINARY_DIR}/images/${NAME}.elf)
   file(MAKE_DIRECTORY ${PROJECT_BINARY_DIR}/images)
   add_custom_command(OUTPUT ${out}
-    COMMAND wadium image ${WADIUM_ROOT}/chips/${chip}.sheet ${sources} ${options} -o ${out}
-    DEPENDS wadium ${sources} ${headers} ${WADIUM_DRIVERS} ${WADIUM_ROOT}/chips/${chip}.sheet VERBATIM)
+    COMMAND wadium image ${sheet} ${sources} ${options} -o ${out}
+    DEPENDS wadium ${sources} ${headers} ${WADIUM_DRIVERS} ${sheet} VERBATIM)
   add_custom_target(${NAME}_image ALL DEPENDS ${out})
 endfunction()

@@ -217,7 +217,7 @@ wad_status wad_adc_read(wad_adc *adc, unsigned channel, uint16_t *code, uint32_t
         return WAD_E_ABSENT;
     wad_deadline until = wad_deadline_us(adc->time, timeout_us);
     adc_choose(adc, channel);
-    for (uint32_t n = 1u << adc->software; n; n--) {
+    for (uint32_t n = WADI_BIT(adc->software); n; n--) {
         wad_status st = convert(adc, &until, &one);
         if (st != WAD_OK)
             return st;
@@ -233,8 +233,8 @@ uint32_t wad_adc_result_ns(const wad_adc *adc, unsigned channel)
     uint32_t value = wad_has(R.sample) ? wad_get(adc->block->base, adc_sample_of(channel)) : 0;
     uint32_t convert_bit = R.convert_bit ? R.convert_bit : 2u;
     uint32_t halves = adc_halves(value) + R.convert + convert_bit * adc->own_bits;
-    uint32_t n = adc->software           ? 1u << adc->software
-                 : wad_has(R.oversample) ? 1u << wad_get(adc->block->base, R.oversample)
+    uint32_t n = adc->software           ? WADI_BIT(adc->software)
+                 : wad_has(R.oversample) ? WADI_BIT(wad_get(adc->block->base, R.oversample))
                                          : 1u;
     return wad_muldiv(halves * n, 500000u, adc->clock_hz / 1000u);
 }

@@ -86,7 +86,7 @@ wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm
     adc->at = 0;
     adc->slot = 0;
     adc->sum = 0;
-    adc->left = (uint16_t)(1u << adc->software);
+    adc->left = (uint16_t)WADI_BIT(adc->software);
     st = adc->dma ? adc_style(adc)->begin(adc, s) : listen(adc, s);
     if (st != WAD_OK) {
         adc->scan = NULL;
@@ -96,12 +96,12 @@ wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm
     return WAD_OK;
 }
 
-void wad_adc_end(wad_adc *adc)
+wad_status wad_adc_end(wad_adc *adc)
 {
     uintptr_t base = adc->block->base;
     const wad_adc_scan *s = adc->scan;
     if (!s)
-        return;
+        return WAD_OK;
     if (s->timer)
         wad_timer_stop(s->timer);
     if (wad_has(R.trigger_edge))
@@ -111,8 +111,7 @@ void wad_adc_end(wad_adc *adc)
     if (wad_has(R.stop))
         wad_put(base, R.stop, 1);
     adc->scan = NULL;
-    if (adc->dma)
-        adc_style(adc)->end(adc);
+    return adc->dma ? adc_style(adc)->end(adc) : WAD_OK;
 }
 
 /* Behind one slot's last conversion: the callbacks, and what begins next. */
@@ -156,7 +155,7 @@ void wad_adc_handle(wad_adc *adc)
         return;
     }
     uint32_t sum = adc->sum;
-    adc->left = (uint16_t)(1u << adc->software);
+    adc->left = (uint16_t)WADI_BIT(adc->software);
     adc->sum = 0;
     keep(adc, s,
          (uint16_t)(sum >> (adc->software - (adc->software ? adc->bits - adc->own_bits : 0))));
@@ -177,20 +176,20 @@ unsigned wad_adc_access_bytes(const wad_adc *adc)
 
 uint32_t wad_adc_microvolts(const wad_adc *adc, uint32_t code)
 {
-    return wad_muldiv(adc->reference_uv, code, 1u << adc->bits);
+    return wad_muldiv(adc->reference_uv, code, WADI_BIT(adc->bits));
 }
 
 uint32_t wad_adc_counts(const wad_adc *adc, uint32_t microvolts)
 {
-    uint32_t most = (1u << adc->bits) - 1u;
+    uint32_t most = WADI_BIT(adc->bits) - 1u;
     uint32_t code =
-        adc->reference_uv ? wad_muldiv(microvolts, 1u << adc->bits, adc->reference_uv) : most;
+        adc->reference_uv ? wad_muldiv(microvolts, WADI_BIT(adc->bits), adc->reference_uv) : most;
     return code > most ? most : code;
 }
 
 int32_t wad_adc_signed(const wad_adc *adc, uint16_t code)
 {
-    uint32_t sign = 1u << (adc->bits - 1u), mask = sign * 2u - 1u;
+    uint32_t sign = WADI_BIT(adc->bits - 1u), mask = sign * 2u - 1u;
     return (int32_t)((code & mask) ^ sign) - (int32_t)sign;
 }
 
@@ -198,7 +197,7 @@ uint32_t wad_adc_supply_from(wad_adc *adc, uint16_t code)
 {
     if (!R.bandgap || !code)
         return 0;
-    adc->reference_uv = wad_muldiv(R.bandgap, 1u << adc->bits, code);
+    adc->reference_uv = wad_muldiv(R.bandgap, WADI_BIT(adc->bits), code);
     return adc->reference_uv;
 }
 

@@ -6,7 +6,7 @@
 
 static uint32_t mask_of(unsigned bits)
 {
-    return bits >= 32u ? 0xFFFFFFFFu : (1u << bits) - 1u;
+    return bits >= 32u ? 0xFFFFFFFFu : ((uint32_t)1 << bits) - 1u;
 }
 
 static uint32_t frame(const void *data, size_t i, unsigned bits)
@@ -166,7 +166,7 @@ uint16_t wad_crc16(uint16_t crc, const void *data, size_t n)
 {
     const uint8_t *bytes = data;
     for (size_t i = 0; i < n; i++) {
-        crc ^= (uint16_t)(bytes[i] << 8);
+        crc ^= (uint16_t)((uint16_t)bytes[i] << 8);
         for (unsigned k = 0; k < 8u; k++)
             crc = (uint16_t)(crc << 1 ^ (crc & 0x8000u ? 0x1021u : 0u));
     }

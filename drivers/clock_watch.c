@@ -15,8 +15,8 @@ wad_status wad_clock_watch(const wad_clock_source *clock, unsigned priority)
     wad_clear(WAD_CLOCKS_BASE, R.lost);
     wad_put(WAD_CLOCKS_BASE, R.lost_irq, 1);
     wad_port_irq_restore(state);
-    (void)wad_need_meet(&clock->watch, 0);
-    return wad_irq_enable(WAD_CLOCKS_IRQ, priority);
+    return wad_need_meet(&clock->watch, 0) ? wad_irq_enable(WAD_CLOCKS_IRQ, priority)
+                                           : WAD_E_TIMEOUT;
 }
 
 bool wad_clock_lost(void)

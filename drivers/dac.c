@@ -35,14 +35,14 @@ wad_status wad_dac_open(wad_dac *dac, const wad_block *block, wad_route route, b
 
 void wad_dac_write(wad_dac *dac, uint32_t code)
 {
-    uint32_t most = (1u << dac->bits) - 1u;
+    uint32_t most = WADI_BIT(dac->bits) - 1u;
     wad_put(dac->block->base, R.data, code > most ? most : code);
 }
 
 uint32_t wad_dac_counts(const wad_dac *dac, uint32_t microvolts, uint32_t supply_uv)
 {
-    uint32_t most = (1u << dac->bits) - 1u;
-    uint32_t code = supply_uv ? wad_muldiv(microvolts, 1u << dac->bits, supply_uv) : 0;
+    uint32_t most = WADI_BIT(dac->bits) - 1u;
+    uint32_t code = supply_uv ? wad_muldiv(microvolts, WADI_BIT(dac->bits), supply_uv) : 0;
     return code > most ? most : code;
 }
 
@@ -97,16 +97,18 @@ wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream, uint32_t tri
     return wad_irq_enable(dac->block->irq, stream->priority);
 }
 
-void wad_dac_end(wad_dac *dac)
+wad_status wad_dac_end(wad_dac *dac)
 {
     const wad_dac_stream *stream = dac->stream;
+    wad_status st = WAD_OK;
     if (stream && stream->dma)
-        ((const struct wadi_dac_style *)stream->dma->style)->end(dac);
+        st = ((const struct wadi_dac_style *)stream->dma->style)->end(dac);
     if (wad_has(R.empty_irq))
         wad_put(dac->block->base, R.empty_irq, 0);
     if (wad_has(R.trigger_on))
         wad_put(dac->block->base, R.trigger_on, 0);
     dac->stream = NULL;
+    return st;
 }
 
 void wad_dac_handle(wad_dac *dac)

@@ -101,6 +101,17 @@ wad_status wad_dma_claim(wad_dma_mover *mover, wad_dma *dma, uint32_t request, c
                                  : wad_dma_claim_channel(mover, dma, channel, request, owner);
 }
 
+wad_status wad_dma_port_release(wad_dma_port *port)
+{
+    wad_dma *const all[] = {&port->tx, &port->rx, &port->partner};
+    wad_status first = WAD_OK;
+    for (unsigned i = 0; i < 3u; i++) {
+        wad_status st = all[i]->mover ? wad_dma_release(all[i]) : WAD_OK;
+        first = first != WAD_OK ? first : st;
+    }
+    return first;
+}
+
 wad_status wad_dma_claim_partner(wad_dma *dma, wad_dma *partner)
 {
     unsigned channel = free_channel(dma->mover);
@@ -110,9 +121,9 @@ wad_status wad_dma_claim_partner(wad_dma *dma, wad_dma *partner)
     return WAD_OK;
 }
 
-void wad_dma_release(wad_dma *dma)
+wad_status wad_dma_release(wad_dma *dma)
 {
-    (void)wad_dma_abort(dma);
+    wad_status st = wad_dma_abort(dma);
     uint32_t state = wad_port_irq_save();
     for (wad_dma **at = &dma->mover->claimed; *at; at = &(*at)->next)
         if (*at == dma) {
@@ -120,6 +131,7 @@ void wad_dma_release(wad_dma *dma)
             break;
         }
     wad_port_irq_restore(state);
+    return st;
 }
 
 /* ---- how far ---- */
@@ -202,7 +214,7 @@ uint64_t wad_dma_position(wad_dma *d)
 size_t wad_dma_left(wad_dma *d)
 {
     uint32_t state = wad_port_irq_save();
-    size_t left = !d->busy ? 0 : d->list ? count_of(d) : d->t.n - place_of(d).at;
+    size_t left = !d->busy ? 0 : d->list ? (size_t)count_of(d) : d->t.n - (size_t)place_of(d).at;
     wad_port_irq_restore(state);
     return left;
 }
@@ -251,7 +263,7 @@ static void ring_over(wad_dma *d, wad_dma *channel)
         rewind_half(d, &d->t);
         half_over(d, 0);
     } else {
-        wad_dma_transfer second = wadi_dma_behind(&d->t, d->first);
+        wad_dma_transfer second = wadi_dma_behind(&d->t, (size_t)d->first);
         rewind_half(channel, &second);
         d->rounds++;
         half_over(d, 1);

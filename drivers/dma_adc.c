@@ -12,7 +12,8 @@ static wad_status open(wad_adc *adc)
     wad_dma_port *d = adc->dma;
     if (!wad_has(R.dma_on))
         return WAD_E_ABSENT;
-    return wad_dma_claim(d->mover, &d->rx, d->rx_request, d->owner);
+    wad_status st = wad_dma_port_release(d); /* of an opening before this one */
+    return st == WAD_OK ? wad_dma_claim(d->mover, &d->rx, d->rx_request, d->owner) : st;
 }
 
 static void half_over(void *context, unsigned half)
@@ -85,10 +86,10 @@ static wad_status begin(wad_adc *adc, const wad_adc_scan *s)
     return WAD_OK;
 }
 
-static void end(wad_adc *adc)
+static wad_status end(wad_adc *adc)
 {
     wad_put(adc->block->base, R.dma_on, 0);
-    (void)wad_dma_abort(&adc->dma->rx);
+    return wad_dma_abort(&adc->dma->rx);
 }
 
 const struct wadi_adc_style wadi_adc_by_dma = {.open = open, .begin = begin, .end = end};

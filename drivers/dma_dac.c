@@ -44,10 +44,10 @@ static wad_status play(wad_dac *dac)
     return st;
 }
 
-static void end(wad_dac *dac)
+static wad_status end(wad_dac *dac)
 {
     wad_put(dac->block->base, R.dma_on, 0);
-    (void)wad_dma_abort(&dac->stream->dma->tx);
+    return wad_dma_abort(&dac->stream->dma->tx);
 }
 
 const struct wadi_dac_style wadi_dac_by_dma = {.play = play, .end = end};

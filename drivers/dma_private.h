@@ -39,7 +39,7 @@ static inline bool dma_is_armed(const wad_dma *d)
 
 /* ---- dma_start.c ---- */
 /** May it be begun? */
-wad_status wadi_dma_examine(const wad_dma_transfer *t);
+WAD_MUST_CHECK wad_status wadi_dma_examine(const wad_dma_transfer *t);
 /** The word that says how, armed; it goes on with channel `chain`, or with none (-1). */
 uint32_t wadi_dma_control(const wad_dma *d, const wad_dma_transfer *t, unsigned window, int chain,
                           bool asks);

@@ -26,7 +26,9 @@ static wad_status open(wad_spi *bus)
     wad_dma_port *d = bus->dma;
     if (!wad_has(R.tx_dma) || !wad_has(R.rx_dma))
         return WAD_E_ABSENT;
-    wad_status st = wad_dma_claim(d->mover, &d->rx, d->rx_request, d->owner);
+    wad_status st = wad_dma_port_release(d); /* of an opening before this one */
+    if (st == WAD_OK)
+        st = wad_dma_claim(d->mover, &d->rx, d->rx_request, d->owner);
     if (st == WAD_OK)
         st = wad_dma_claim(d->mover, &d->tx, d->tx_request, d->owner);
     return st;
@@ -110,14 +112,15 @@ static void begin_part(wad_spi *bus, wad_spi_job *job)
 #define LAST_FRAMES 100000u /* longer than the frames of a queue take at any divider */
 
 /* Nothing more goes out; what comes back of it is taken. */
-static void stop(wad_spi *bus)
+static wad_status stop(wad_spi *bus)
 {
     wad_put(bus->block->base, R.tx_dma, 0);
-    (void)wad_dma_abort(&bus->dma->tx);
+    wad_status out = wad_dma_abort(&bus->dma->tx);
     for (uint32_t polls = LAST_FRAMES; polls && !bus->is_device && spi_is_busy(bus); polls--) {
     }
     ask(bus, false);
-    (void)wad_dma_abort(&bus->dma->rx);
+    wad_status in = wad_dma_abort(&bus->dma->rx);
+    return out != WAD_OK ? out : in;
 }
 
 const struct wadi_spi_style wadi_spi_by_dma = {.open = open, .begin = begin_part, .stop = stop};

@@ -27,7 +27,7 @@ static bool is_reached(const volatile void *p, unsigned bytes)
     return address && !(address & (bytes - 1u));
 }
 
-static size_t most(void)
+size_t wad_dma_most(void)
 {
     return (size_t)wadi_ones(R.count) + R.count_plus;
 }
@@ -37,7 +37,7 @@ wad_status wadi_dma_examine(const wad_dma_transfer *t)
     if (!t->n || (t->bytes != 1u && t->bytes != 2u && t->bytes != 4u) ||
         !is_reached(t->source, t->bytes) || !is_reached(t->destination, t->bytes))
         return WAD_E_ARG;
-    if (t->n > most() || log2_of(t->bytes) > wadi_ones(R.size) || t->bytes > R.source.size)
+    if (t->n > wad_dma_most() || log2_of(t->bytes) > wadi_ones(R.size) || t->bytes > R.source.size)
         return WAD_E_RANGE;
     if ((stays(t, WAD_DMA_SWAP) && !wad_has(R.swap)) ||
         (stays(t, WAD_DMA_SUM) && !wad_has(R.sum_on)) ||
@@ -167,8 +167,8 @@ wad_dma_transfer wadi_dma_behind(const wad_dma_transfer *t, size_t n)
 /* Two halves that follow each other for ever. */
 static void begin_halves(wad_dma *d)
 {
-    wad_dma_transfer first = d->t, second = wadi_dma_behind(&d->t, d->first);
-    first.n = d->first;
+    wad_dma_transfer first = d->t, second = wadi_dma_behind(&d->t, (size_t)d->first);
+    first.n = (size_t)d->first;
     if (IN_MEMORY) {
         wadi_dma_describe(&d->ring[0], d, &first, wad_port_bus_address(&d->ring[1]));
         wadi_dma_describe(&d->ring[1], d, &second, wad_port_bus_address(&d->ring[0]));

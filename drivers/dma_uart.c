@@ -27,7 +27,9 @@ static wad_status open(wad_uart *u)
     wad_dma_port *d = u->dma;
     if (!wad_has(R.tx_dma) || !wad_has(R.rx_dma))
         return WAD_E_ABSENT;
-    wad_status st = wad_dma_claim(d->mover, &d->tx, d->tx_request, d->owner);
+    wad_status st = wad_dma_port_release(d); /* of an opening before this one */
+    if (st == WAD_OK)
+        st = wad_dma_claim(d->mover, &d->tx, d->tx_request, d->owner);
     /* where channels share one request, a port has a channel for one direction only */
     if (st == WAD_OK && d->rx_request != WAD_DMA_AT_ONCE)
         st = wad_dma_claim(d->mover, &d->rx, d->rx_request, d->owner);
@@ -47,15 +49,18 @@ static void kick(wad_uart *u)
         return;
     wad_dma_transfer t = {.source = u->out.data + from,
                           .destination = data_register(u, R.tx_data),
-                          .n = held < straight ? held : straight,
+                          .n = (size_t)(held < straight ? held : straight),
                           .bytes = 1,
                           .flags = WAD_DMA_DESTINATION_STAYS,
                           .done = out_over,
                           .context = u};
-    if (t.n > 0x8000u)
-        t.n = 0x8000u;
+    if (t.n > wad_dma_most()) /* the rest follows at its end */
+        t.n = wad_dma_most();
     ask(u, R.tx_dma, true);
-    (void)!wad_dma_start(tx, &t); /* all of it was looked at when the port was set up */
+    if (wad_dma_start(tx, &t) == WAD_OK)
+        return;
+    ask(u, R.tx_dma, false); /* it waits in the ring, and wad_uart_stats says so */
+    u->stats.refused++;
 }
 
 static void out_over(void *context, wad_status status, size_t moved)
@@ -92,7 +97,7 @@ static wad_status begin_ring(wad_uart *u)
     wad_dma_port *d = u->dma;
     wad_dma_transfer t = {.source = data_register(u, R.rx_data),
                           .destination = u->in.data,
-                          .n = u->in.mask + 1u,
+                          .n = (size_t)u->in.mask + 1u,
                           .bytes = 1,
                           .flags = WAD_DMA_SOURCE_STAYS | WAD_DMA_RING};
     wad_status st = wad_dma_start(&d->rx, &t);
@@ -205,7 +210,8 @@ static size_t stop(wad_uart *u, bool sending)
     ask(u, sending ? R.tx_dma : R.rx_dma, false);
     if (!d->busy)
         return 0;
-    (void)wad_dma_abort(d); /* its callback notes how far it came */
+    if (wad_dma_abort(d) != WAD_OK) /* its callback notes how far it came */
+        u->stats.refused++;
     return u->dma->at;
 }
 

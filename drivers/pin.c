@@ -139,7 +139,7 @@ void wad_pin_write(wad_pin pin, bool high)
     const wad_block *port = port_of(pin);
     wad_field f = high ? R.set : R.clear;
     if (wad_has(f))
-        wadi_write(port->base, f.off, f.size, 1u << number_of(pin));
+        wadi_write(port->base, f.off, f.size, WADI_BIT(number_of(pin)));
     else
         set_field(port, R.out, number_of(pin), high);
 }
@@ -148,7 +148,7 @@ void wad_pin_toggle(wad_pin pin)
 {
     const wad_block *port = port_of(pin);
     if (wad_has(R.toggle)) {
-        wadi_write(port->base, R.toggle.off, R.toggle.size, 1u << number_of(pin));
+        wadi_write(port->base, R.toggle.off, R.toggle.size, WADI_BIT(number_of(pin)));
         return;
     }
     uint32_t state = wad_port_irq_save();

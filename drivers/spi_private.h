@@ -26,15 +26,15 @@ void wadi_spi_drop(wad_spi *bus);
 
 /* ---- spi_wait.c ---- */
 /** May the job be taken? Counts its frames. */
-wad_status wadi_spi_examine(wad_spi_job *job);
+WAD_MUST_CHECK wad_status wadi_spi_examine(wad_spi_job *job);
 /** Fills the job's memory, so that old contents do not look like an answer. */
 void wadi_spi_fill(const wad_spi_job *job);
 /** Sets the bus up and selects. */
 void wadi_spi_start(wad_spi *bus, wad_spi_job *job);
 /** Takes what has come and gives what there is room for; true: all have come. */
-bool wadi_spi_pump(wad_spi *bus, wad_spi_job *job);
+WAD_MUST_CHECK bool wadi_spi_pump(wad_spi *bus, wad_spi_job *job);
 /** The last frames are awaited, the select ends: the bus is idle. False: the clock stands still. */
-bool wadi_spi_finish(wad_spi *bus, const wad_spi_device *device);
+WAD_MUST_CHECK bool wadi_spi_finish(wad_spi *bus, const wad_spi_device *device);
 
 /** How many the job exchanges. */
 size_t wadi_spi_length(const wad_spi_job *job);

@@ -29,8 +29,10 @@ static void begin_next(wad_spi *bus)
         spi_style(bus)->begin(bus, job);
         return;
     }
-    (void)wadi_spi_pump(bus, job);
-    listen(bus, job);
+    if (wadi_spi_pump(bus, job)) /* it was all that there is, and has come already */
+        wadi_spi_frames_over(bus, job);
+    else
+        listen(bus, job);
 }
 
 /* The first job is over. Its `done` may submit, which starts nothing as long as it runs. */
@@ -48,13 +50,24 @@ static void end_first(wad_spi *bus, wad_status status)
     bus->serving = false;
 }
 
-static void quiet(wad_spi *bus)
+static wad_status quiet(wad_spi *bus)
 {
-    if (bus->dma)
-        spi_style(bus)->stop(bus);
+    wad_status st = bus->dma ? spi_style(bus)->stop(bus) : WAD_OK;
     wad_put(bus->block->base, R.rx_ready_irq, 0);
     if (wad_has(R.done_irq))
         wad_put(bus->block->base, R.done_irq, 0);
+    return st;
+}
+
+/* What went wrong first is told. */
+WADI_INLINE wad_status first_of(wad_status a, wad_status b)
+{
+    return a != WAD_OK ? a : b;
+}
+
+static wad_status finish(wad_spi *bus, const wad_spi_device *device)
+{
+    return wadi_spi_finish(bus, device) ? WAD_OK : WAD_E_TIMEOUT;
 }
 
 static void count_overrun(wad_spi *bus)
@@ -79,17 +92,14 @@ void wadi_spi_frames_over(wad_spi *bus, wad_spi_job *job)
         wadi_spi_select(job->device, false);
         return;
     }
-    if (!bus->is_device)
-        (void)wadi_spi_finish(bus, job->device);
-    end_first(bus, WAD_OK);
+    end_first(bus, bus->is_device ? WAD_OK : finish(bus, job->device));
     begin_next(bus);
 }
 
 void wadi_spi_failed(wad_spi *bus, wad_status status)
 {
-    quiet(bus);
-    (void)wadi_spi_finish(bus, bus->first->device);
-    end_first(bus, status);
+    status = first_of(status, quiet(bus));
+    end_first(bus, first_of(status, finish(bus, bus->first->device)));
     begin_next(bus);
 }
 
@@ -99,9 +109,9 @@ void wad_spi_handle(wad_spi *bus)
     wad_spi_job *job = bus->first;
     count_overrun(bus);
     if (spi_lost_bus(bus)) {
-        quiet(bus);
+        wad_status st = quiet(bus);
         if (job)
-            end_first(bus, WAD_E_STATE);
+            end_first(bus, first_of(st, WAD_E_STATE));
         begin_next(bus);
     } else if (bus->stage == STAGE_FRAMES && !bus->dma) {
         if (wadi_spi_pump(bus, job))
@@ -150,14 +160,15 @@ wad_status wad_spi_submit(wad_spi_job *job)
     return WAD_OK;
 }
 
-void wad_spi_abort(wad_spi *bus)
+wad_status wad_spi_abort(wad_spi *bus)
 {
+    wad_status st = WAD_OK;
     uint32_t state = wad_port_irq_save();
     wad_spi_job *list = bus->first;
     if (bus->stage != STAGE_IDLE) {
-        quiet(bus);
+        st = quiet(bus);
         bus->total = bus->sent;
-        (void)wadi_spi_finish(bus, list->device);
+        st = first_of(st, finish(bus, list->device));
     }
     bus->stage = STAGE_IDLE;
     bus->first = 0;
@@ -171,6 +182,7 @@ void wad_spi_abort(wad_spi *bus)
             job->done(job, WAD_E_STATE);
     }
     wad_port_irq_restore(state);
+    return st;
 }
 
 #endif

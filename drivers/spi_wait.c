@@ -65,7 +65,7 @@ bool wadi_spi_pump(wad_spi *bus, wad_spi_job *job)
 {
     uintptr_t base = bus->block->base;
     const uint32_t mask =
-        job->device->link.bits >= 32u ? 0xFFFFFFFFu : (1u << job->device->link.bits) - 1u;
+        job->device->link.bits >= 32u ? 0xFFFFFFFFu : WADI_BIT(job->device->link.bits) - 1u;
     while (job->moved < bus->sent && spi_came(bus)) {
         frame_in(job, job->moved, wadi_read(base, R.rx_data.off, R.rx_data.size) & mask);
         job->moved = job->moved + 1u;
@@ -127,8 +127,8 @@ wad_status wad_spi_run(wad_spi_job *job, uint32_t timeout_us)
         else if (wad_deadline_passed(bus->time, &last))
             st = WAD_E_TIMEOUT;
     }
-    if (st != WAD_OK || !bus->is_device)
-        (void)wadi_spi_finish(bus, job->device);
+    if ((st != WAD_OK || !bus->is_device) && !wadi_spi_finish(bus, job->device) && st == WAD_OK)
+        st = WAD_E_TIMEOUT;
     bus->stats.timeouts += st == WAD_E_TIMEOUT;
     bus->stats.jobs++;
     job->state = WAD_SPI_OVER;

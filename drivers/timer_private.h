@@ -13,7 +13,7 @@
 
 static inline uint32_t largest(uint8_t bits, uint32_t plus)
 {
-    return bits >= 32 ? 0xFFFFFFFFu : (1u << bits) - 1u + plus;
+    return bits >= 32 ? 0xFFFFFFFFu : WADI_BIT(bits) - 1u + plus;
 }
 
 /* A register that a lock keeps is opened for the one write, with nothing in between. */

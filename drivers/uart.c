@@ -10,7 +10,7 @@
 
 static wad_status solve(const wad_uart *u, uint32_t baud, uint32_t samples, wad_divider_setting *s)
 {
-    const uint32_t one = 1u << R.divider_fraction.width;
+    const uint32_t one = WADI_BIT(R.divider_fraction.width);
     const wad_divider divider = {.up = one,
                                  .down = samples,
                                  .min = one * (R.divider_plus ? R.divider_plus : 1u),
@@ -49,7 +49,7 @@ static void write_baud(const wad_uart *u, const wad_divider_setting *s, bool eig
     if (wad_has(R.over))
         wad_put(base, R.over, eight ? R.over_x8 : R.over_x16);
     if (wad_has(R.divider_fraction))
-        wad_put(base, R.divider_fraction, s->count & ((1u << bits) - 1u));
+        wad_put(base, R.divider_fraction, s->count & (WADI_BIT(bits) - 1u));
     wad_put(base, R.divider, (s->count >> bits) - R.divider_plus);
 }
 
@@ -127,6 +127,17 @@ static void clear_flags(uintptr_t base)
     clear_one(base, R.timeout);
 }
 
+/* Nobody asks for anything any more, and it works no more. */
+static void quiet(uintptr_t base)
+{
+    const wad_field asks[] = {R.rx_ready_irq, R.tx_ready_irq, R.tx_done_irq, R.idle_irq,
+                              R.timeout_irq,  R.tx_dma,       R.rx_dma};
+    for (unsigned i = 0; i < sizeof asks / sizeof *asks; i++)
+        if (wad_has(asks[i]))
+            wad_put(base, asks[i], 0);
+    wad_put(base, R.enable, 0);
+}
+
 wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_config *c,
                          int32_t *error_ppm)
 {
@@ -138,6 +149,8 @@ wad_status wad_uart_open(wad_uart *u, const wad_block *block, const wad_uart_con
         return st;
     if (!wad_block_up(block, RESET_POLLS))
         return WAD_E_TIMEOUT;
+    if (wad_get(block->base, R.enable)) /* opened before: its format stands still while it works */
+        quiet(block->base);
     st = write_format(u, c);
     if (st != WAD_OK)
         return st;

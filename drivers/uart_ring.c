@@ -6,7 +6,7 @@
 
 static bool fits(const void *data, size_t size)
 {
-    return data ? size >= 2u && size <= 0x10000u && !(size & (size - 1u)) : size == 0;
+    return data ? size >= 2u && (size - 1u) <= 0xFFFFu && !(size & (size - 1u)) : size == 0;
 }
 
 static wad_ring ring(void *data, size_t size)
@@ -123,19 +123,19 @@ void wad_uart_handle(wad_uart *u)
 
 size_t wad_uart_room(const wad_uart *u)
 {
-    return ring_room(&u->out);
+    return (size_t)ring_room(&u->out);
 }
 
 size_t wad_uart_waiting(const wad_uart *u)
 {
-    return uart_held(u);
+    return (size_t)uart_held(u);
 }
 
 size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
 {
     const uint8_t *bytes = data;
     uint32_t state = wad_port_irq_save(); /* several may write; the handler takes */
-    size_t room = ring_room(&u->out), take = n < room ? n : room;
+    size_t room = (size_t)ring_room(&u->out), take = n < room ? n : room;
     for (size_t i = 0; i < take; i++)
         u->out.data[(u->out.put + (uint32_t)i) & u->out.mask] = bytes[i];
     u->out.put = u->out.put + (uint32_t)take;
@@ -150,7 +150,7 @@ size_t wad_uart_write(wad_uart *u, const void *data, size_t n)
 size_t wad_uart_read(wad_uart *u, void *data, size_t n)
 {
     uint8_t *bytes = data;
-    size_t held = uart_held(u), take = n < held ? n : held;
+    size_t held = (size_t)uart_held(u), take = n < held ? n : held;
     for (size_t i = 0; i < take; i++)
         bytes[i] = u->in.data[(u->in.taken + (uint32_t)i) & u->in.mask];
     wad_port_barrier(); /* the bytes before the count that frees them */
@@ -160,14 +160,14 @@ size_t wad_uart_read(wad_uart *u, void *data, size_t n)
 
 int wad_uart_read_line(wad_uart *u, char *line, size_t room, char end)
 {
-    size_t held = uart_held(u), n = 0;
+    size_t held = (size_t)uart_held(u), n = 0;
     while (n < held && n + 1u < room &&
            u->in.data[(u->in.taken + (uint32_t)n) & u->in.mask] != (uint8_t)end)
         n++;
     bool whole = n < held && u->in.data[(u->in.taken + (uint32_t)n) & u->in.mask] == (uint8_t)end;
-    if (!room || (!whole && n + 1u < room && n <= u->in.mask))
+    if (room < 2u || (!whole && n + 1u < room && n <= u->in.mask))
         return -1;
-    (void)wad_uart_read(u, line, n);
+    n = wad_uart_read(u, line, n);
     line[n] = 0;
     if (whole)
         u->in.taken = u->in.taken + 1u;
@@ -184,7 +184,7 @@ size_t wad_uart_flush(wad_uart *u)
     uint32_t state = wad_port_irq_save(); /* the handler takes */
     if (u->dma)
         u->out.taken = u->out.taken + (uint32_t)uart_style(u)->stop(u, true);
-    size_t n = ring_count(&u->out);
+    size_t n = (size_t)ring_count(&u->out);
     u->out.put = u->out.taken;
     wad_port_irq_restore(state);
     return n;

@@ -23,8 +23,8 @@ static void put(wad_field f, uint32_t value)
 /* The time of 2 ** exponent clock edges, in microseconds, rounded down. */
 static uint32_t time_of(uint32_t exponent)
 {
-    uint32_t hz = WAD_WATCHDOG_BLOCK.clock_hz(), us = wad_muldiv(1u << exponent, 1000000u, hz);
-    return us && wad_muldiv(us, hz, 1000000u) > 1u << exponent ? us - 1 : us;
+    uint32_t hz = WAD_WATCHDOG_BLOCK.clock_hz(), us = wad_muldiv(WADI_BIT(exponent), 1000000u, hz);
+    return us && wad_muldiv(us, hz, 1000000u) > WADI_BIT(exponent) ? us - 1 : us;
 }
 
 wad_status wad_watchdog_start_window(uint32_t us, uint32_t closed_us, uint32_t *limit_us,

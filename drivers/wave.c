@@ -33,7 +33,7 @@ static int32_t sine(uint32_t turn)
 void wad_wave_sine(uint16_t *codes, size_t n, uint32_t amplitude, uint32_t offset)
 {
     for (size_t i = 0; i < n; i++) {
-        uint32_t turn = wad_muldiv((uint32_t)i, 1u << 24, (uint32_t)n);
+        uint32_t turn = wad_muldiv((uint32_t)i, WADI_BIT(24), (uint32_t)n);
         int32_t s = sine(turn & 0xFFFFFFu);
         uint32_t size = wad_muldiv((uint32_t)(s < 0 ? -s : s), amplitude, 65535u);
         codes[i] = (uint16_t)(s >= 0 ? offset + size : offset > size ? offset - size : 0u);

@@ -6,6 +6,8 @@
 #include <glib/gstdio.h>
 #include <pthread.h>
 #include <string.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
 #include <time.h>
 
 #include "wadium/host/bench.h"
@@ -623,6 +625,46 @@ static void run_remote(void)
 }
 
 /* perf [access] [plain] [tick] [uart] [spi] [dma] [capture] [sheet] [rate] [remote] */
+/* ---- the command as a process ---- */
+
+/* Time of the processor that a command and all that it starts take: the least of some. */
+static double cpu_ms(char **argv, unsigned times)
+{
+    double least = 0;
+    for (unsigned i = 0; i < times; i++) {
+        GPid pid;
+        int status;
+        struct rusage used;
+        if (!g_spawn_async(NULL, argv, NULL, G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL,
+                           NULL, NULL, &pid, NULL) ||
+            wait4(pid, &status, 0, &used) != pid || !WIFEXITED(status) || WEXITSTATUS(status)) {
+            fprintf(stderr, "perf: '%s' does not run\n", argv[0]);
+            exit(2);
+        }
+        double ms = (double)(used.ru_utime.tv_sec + used.ru_stime.tv_sec) * 1e3 +
+                    (double)(used.ru_utime.tv_usec + used.ru_stime.tv_usec) / 1e3;
+        if (!i || ms < least)
+            least = ms;
+    }
+    return least;
+}
+
+static void run_command(void)
+{
+    static char command[] = BUILD_DIR "/bin/wadium", nothing[] = "/bin/true";
+    static char version[] = "--version", run[] = "run", d[] = "-d";
+    static char lamp[] = SOURCE_DIR "/examples/lamp/lamp.bench", dir[] = BUILD_DIR "/firmware";
+    char value[64], *spawn[] = {nothing, NULL}, *begin[] = {command, version, NULL};
+    char *bench[] = {command, run, lamp, d, dir, NULL};
+    double least = cpu_ms(spawn, 50), begun = cpu_ms(begin, 50);
+    g_snprintf(value, sizeof value, "%.1f ms", begun);
+    figure("command: 'wadium --version', CPU time", value, "");
+    g_snprintf(value, sizeof value, "%.1f times", begun / least);
+    figure("  against a program that does nothing", value, "");
+    g_snprintf(value, sizeof value, "%.0f ms", cpu_ms(bench, 10));
+    figure("command: the lamp's bench, 5 s, CPU time", value, "");
+}
+
 int main(int argc, char **argv)
 {
     wad_sheet *sheet = chip();
@@ -647,6 +689,8 @@ int main(int argc, char **argv)
         run_rate(sheet);
     if (wanted(argc, argv, "remote"))
         run_remote();
+    if (wanted(argc, argv, "command"))
+        run_command();
     wad_sheet_free(sheet);
     return 0;
 }

@@ -5,6 +5,8 @@
 #include <ctype.h>
 #include <string.h>
 
+#define MOST_ANSWER (1u << 20) /* bytes of a server's command */
+
 /* A breakpoint that is set. */
 typedef struct point {
     uint64_t address;
@@ -75,22 +77,31 @@ static unsigned left(gint64 until_us)
     return us > 0 ? (unsigned)(us / 1000 + 1) : 0;
 }
 
+/* One wait for something, however many bytes that are not it come meanwhile. */
+static gint64 begin_wait(wad_remote *r, unsigned timeout_ms)
+{
+    r->late = 0;
+    r->heard = 0;
+    return g_get_monotonic_time() + (gint64)timeout_ms * 1000;
+}
+
 /* What comes next of any kind; WADI_PACKET_NONE: nothing in time. */
 static wadi_packet_event next_event(wad_remote *r, gint64 until_us, char **why)
 {
-    unsigned noise = 0;
     for (;;) {
         uint8_t byte;
+        if (r->at == r->end && !left(until_us) && r->late++)
+            return WADI_PACKET_NONE;
         int got = next_byte(r, left(until_us), &byte, why);
         if (got <= 0)
             return WADI_PACKET_NONE;
-        wadi_packet_event e = wadi_unpack(&r->in, byte);
-        if (e == WADI_PACKET_NOISE && ++noise > WADI_PACKET_MAX) {
-            *why = g_strdup_printf("%s does not speak the GDB remote protocol: what comes are no "
-                                   "packets",
-                                   r->where);
+        if (++r->heard > (size_t)8 * WADI_PACKET_MAX) {
+            *why = g_strdup_printf("%s does not speak the GDB remote protocol: %u bytes, and none "
+                                   "of them the end of an answer",
+                                   r->where, 8 * WADI_PACKET_MAX);
             return WADI_PACKET_NONE;
         }
+        wadi_packet_event e = wadi_unpack(&r->in, byte);
         if (e != WADI_PACKET_NONE && e != WADI_PACKET_NOISE)
             return e;
     }
@@ -98,7 +109,7 @@ static wadi_packet_event next_event(wad_remote *r, gint64 until_us, char **why)
 
 bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why)
 {
-    gint64 until = g_get_monotonic_time() + (gint64)timeout_ms * 1000;
+    gint64 until = begin_wait(r, timeout_ms);
     for (unsigned bad = 0;;) {
         wadi_packet_event e = next_event(r, until, why);
         if (e == WADI_PACKET_NONE)
@@ -125,7 +136,7 @@ bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why)
  * there says as much. */
 static int acknowledged(wad_remote *r, char **why)
 {
-    gint64 until = g_get_monotonic_time() + (gint64)r->options.timeout_ms * 1000;
+    gint64 until = begin_wait(r, r->options.timeout_ms);
     for (;;) {
         wadi_packet_event e = next_event(r, until, why);
         if (e == WADI_PACKET_ACK)
@@ -302,7 +313,7 @@ wad_remote *wad_remote_open(const char *where, const wad_remote_options *options
     if (options)
         r->options = *options;
     if (!r->options.timeout_ms)
-        r->options.timeout_ms = 2000;
+        r->options.timeout_ms = 5000;
     if (!r->options.tries)
         r->options.tries = 3;
     r->where = g_strstrip(g_strdup(where));
@@ -478,6 +489,8 @@ bool wad_remote_monitor(wad_remote *r, const char *command, char **text, char **
     *why = *text = NULL;
     wadi_hex(packet, command, strlen(command));
     bool good = wadi_remote_ask_text(r, packet->str, why);
+    gint64 until =
+        g_get_monotonic_time() + (gint64)30 * G_USEC_PER_SEC; /* erasing a flash may take some */
     while (good) {
         const char *reply = wadi_remote_reply(r);
         if (!strcmp(reply, "OK") || !*reply || *reply == 'E') {
@@ -490,7 +503,8 @@ bool wad_remote_monitor(wad_remote *r, const char *command, char **text, char **
             g_string_append_len(out, (char *)bytes, n);
         if (*reply != 'O')
             break;
-        good = wadi_remote_hear(r, r->options.timeout_ms, why);
+        good = left(until) && out->len < MOST_ANSWER &&
+               wadi_remote_hear(r, r->options.timeout_ms, why);
         if (!good && !*why)
             *why = g_strdup_printf("%s: the server does not come to an end", command);
     }

@@ -14,6 +14,9 @@ struct wad_remote {
     wad_remote_options options;
     wadi_wire wire;
     wadi_unpacker in;
+    unsigned annexes;     /* of the description of registers, fetched so far */
+    unsigned late;        /* reads of this wait after its time was over: one takes what is there */
+    size_t heard;         /* bytes in this wait */
     uint8_t buffer[4096]; /* come, not looked at yet */
     size_t at, end;
     bool no_acks;

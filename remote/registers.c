@@ -63,8 +63,8 @@ static void read_node(wad_remote *r, xmlNode *node, GArray *list, unsigned depth
 
 static bool read_annex(wad_remote *r, const char *annex, GArray *list, unsigned depth, char **why)
 {
-    if (depth > 8) {
-        *why = g_strdup_printf("%s describes the core in circles", r->where);
+    if (depth > 8 || ++r->annexes > 64 || list->len > 4096) {
+        *why = g_strdup_printf("%s describes the core in circles, or without end", r->where);
         return false;
     }
     char *text = fetch(r, annex, why);
@@ -86,6 +86,7 @@ const wad_remote_register *wad_remote_registers(wad_remote *r, unsigned *n, char
     *why = NULL;
     if (!r->registers) {
         GArray *list = g_array_new(FALSE, TRUE, sizeof(wad_remote_register));
+        r->annexes = 0;
         bool good = read_annex(r, "target.xml", list, 0, why);
         if (good && list->len == 0)
             *why = g_strdup_printf("%s describes a core without registers", r->where);

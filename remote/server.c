@@ -28,7 +28,7 @@ static void put_bytes(wad_server *s, const void *data, size_t n)
 {
     if (s->out)
         s->out(s->out_ctx, data, n);
-    else if (!wadi_wire_write(&s->wire, data, n, 2000))
+    else if (!wadi_wire_write(&s->wire, data, n, 5000))
         s->gone = true;
 }
 

@@ -45,7 +45,7 @@ static bool split(const char *where, char **host, char **port, char **why)
     char *end;
     guint64 number = g_ascii_strtoull(digits, &end, 10);
     if (!g_ascii_isdigit(*digits) || *end || number > 65535) {
-        *why = g_strdup_printf("'%s' is no address: HOST:PORT is, localhost:3333 for one", where);
+        *why = g_strdup_printf("'%s' is no address: HOST:PORT is, 127.0.0.1:3333 for one", where);
         return false;
     }
     *host = colon > where ? g_strndup(where, (gsize)(colon - where)) : g_strdup("127.0.0.1");
@@ -64,6 +64,8 @@ static struct addrinfo *look_up(const char *where, int flags, char **why)
     if (!split(where, &host, &port, why))
         return NULL;
     int error = getaddrinfo(host, port, &hints, &list);
+    if (error && !strcmp(host, "localhost")) /* a system without a list of hosts */
+        error = getaddrinfo("127.0.0.1", port, &hints, &list);
     if (error)
         *why = g_strdup_printf("'%s': %s", where, gai_strerror(error));
     g_free(host);

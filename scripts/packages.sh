@@ -1,7 +1,7 @@
 # Debian packages by name, and how to get the ones that are missing.
 BUILD_PACKAGES="gcc make cmake ninja-build pkg-config libglib2.0-dev libjson-glib-dev libxml2-dev libdw-dev libelf-dev libfftw3-dev libncurses-dev libcmocka-dev gdb gdbserver gdb-multiarch gcc-arm-none-eabi gnuplot-nox fonts-dejavu-core"
 CHECK_PACKAGES="clang clang-format clang-tidy cppcheck"
-TARGET_PACKAGES="gcc-riscv64-unknown-elf"
+TARGET_PACKAGES="gcc-riscv64-unknown-elf gcc-avr"
 COVERAGE_PACKAGES="gcovr"
 
 # need_packages PURPOSE PACKAGE...: installs what is missing, as root or through sudo.

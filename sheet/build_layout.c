@@ -407,6 +407,11 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         if (wadi_take_word(&c, "reg"))
             parse_register(&lb, &c);
+        else if (wadi_at_word(&c, "acts") && acts)
+            wadi_error(b->src, &c.tok->where,
+                       "layout '%s' acts as something already, and can act as one kind only: put "
+                       "these registers into a layout and a block of their own",
+                       name);
         else if (wadi_at_word(&c, "acts"))
             acts = &body->stmts[i];
         else if (wadi_take_word(&c, "value"))

@@ -91,6 +91,14 @@ static bool bind_path(wadi_build *b, wadi_cursor *c, wad_layout *layout, wad_rol
     }
     if (!wadi_resolve(b, layout, NULL, &path, &ref))
         return false;
+    if (ref.block) {
+        wadi_error(
+            b->src, &path.where,
+            "role '%s' names a register of block %s: a role is bound to a register of its own "
+            "layout",
+            role->name, ref.block->name);
+        return false;
+    }
     role->reg = ref.reg;
     role->field = ref.field;
     role->sort = ref.field ? WAD_ROLE_FIELD : WAD_ROLE_REG;

@@ -13,7 +13,7 @@
 
 typedef struct corner {
     wad_fieldref field;
-    wad_rational values[MOST_VALUES];
+    uint64_t codes[MOST_VALUES];
     unsigned n, at;
 } corner;
 
@@ -23,17 +23,16 @@ typedef struct divisor {
     bool too_many;
 } divisor;
 
-static void fill_values(corner *c, bool code)
+static void fill_codes(corner *c)
 {
     const wad_bitfield *f = c->field.field;
     unsigned width = MIN(c->field.width, 62);
     for (unsigned i = 0; f && i < f->n_enums && c->n < MOST_VALUES; i++)
-        c->values[c->n++] = f->enums[i].has_meaning && !code ? f->enums[i].meaning
-                                                             : wadi_int((int64_t)f->enums[i].code);
+        c->codes[c->n++] = f->enums[i].code;
     if (c->n)
         return;
-    c->values[c->n++] = wadi_int(f && f->not_zero ? 1 : 0);
-    c->values[c->n++] = wadi_int((INT64_C(1) << width) - 1);
+    c->codes[c->n++] = f && f->not_zero ? 1 : 0;
+    c->codes[c->n++] = (UINT64_C(1) << width) - 1;
 }
 
 static void collect(divisor *d, const wad_expr *e)
@@ -50,7 +49,7 @@ static void collect(divisor *d, const wad_expr *e)
         }
         if (i == d->n) {
             d->fields[d->n++] = (corner){.field = e->field};
-            fill_values(&d->fields[i], e->op == WADI_OP_PICK);
+            fill_codes(&d->fields[i]);
         }
     }
     for (unsigned i = 0; i < e->n_picks; i++)
@@ -59,12 +58,12 @@ static void collect(divisor *d, const wad_expr *e)
     collect(d, e->b);
 }
 
-static bool field_value(void *ctx, const wad_fieldref *ref, wad_rational *value)
+static bool field_value(void *ctx, const wad_fieldref *ref, uint64_t *code)
 {
     divisor *d = ctx;
     for (unsigned i = 0; i < d->n; i++)
         if (wadi_same_field(&d->fields[i].field, ref)) {
-            *value = d->fields[i].values[d->fields[i].at];
+            *code = d->fields[i].codes[d->fields[i].at];
             return true;
         }
     return false;
@@ -91,7 +90,7 @@ static bool next_corner(divisor *d)
 static void check_divisor(const wadi_build *b, const wad_expr *e)
 {
     divisor d = {.n = 0};
-    wadi_eval env = {field_value, clock_value, &d};
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = &d};
     bool below = false, above = false;
     collect(&d, e);
     if (!d.n || d.too_many)
@@ -110,7 +109,7 @@ static void check_divisor(const wadi_build *b, const wad_expr *e)
     wadi_error(b->src, &e->where,
                "the law divides by this, which can be 0 (%s = %lld): say 'not 0' of the field, or "
                "add what the datasheet adds",
-               name, (long long)d.fields[0].values[d.fields[0].at].num);
+               name, (long long)d.fields[0].codes[d.fields[0].at]);
     g_free(name);
 }
 

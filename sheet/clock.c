@@ -9,14 +9,12 @@ typedef struct rate_ctx {
     const wad_clock *root;
 } rate_ctx;
 
-static bool field_value(void *data, const wad_fieldref *ref, wad_rational *value)
+static bool field_value(void *data, const wad_fieldref *ref, uint64_t *code)
 {
     rate_ctx *rc = data;
     uint64_t bits =
         rc->read ? rc->read(rc->ctx, ref->block, ref->reg, ref->reg_index) : ref->reg->reset;
-    bits = (bits & wad_fieldref_mask(ref)) >> ref->lsb;
-    const wad_enumerator *e = ref->field ? wad_bitfield_enum(ref->field, bits) : NULL;
-    *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)bits);
+    *code = (bits & wad_fieldref_mask(ref)) >> ref->lsb;
     return true;
 }
 
@@ -30,7 +28,7 @@ static bool clock_value(void *data, const wad_clock *clock, wad_rational *hz)
         rc->root = clock;
         return true;
     }
-    wadi_eval env = {field_value, clock_value, rc};
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = rc};
     return wadi_expr_eval(clock->law, &env, hz);
 }
 

@@ -45,13 +45,12 @@ typedef struct search {
     bool any;
 } search;
 
-static bool field_value(void *ctx, const wad_fieldref *ref, wad_rational *value)
+static bool field_value(void *ctx, const wad_fieldref *ref, uint64_t *code)
 {
     search *s = ctx;
     for (unsigned i = 0; i < s->n; i++)
         if (wadi_same_field(&s->trials[i].field, ref)) {
-            const wad_enumerator *e = wad_bitfield_enum(ref->field, s->trials[i].value);
-            *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)s->trials[i].value);
+            *code = s->trials[i].value;
             return true;
         }
     if (!s->asks) {
@@ -70,7 +69,7 @@ static bool within(const wad_clock *clock, wad_rational hz)
 static bool clock_value(void *ctx, const wad_clock *clock, wad_rational *hz)
 {
     search *s = ctx;
-    wadi_eval env = {field_value, clock_value, s};
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = s};
     if (s->n_used < G_N_ELEMENTS(s->used))
         s->used[s->n_used++] = clock;
     if (!clock->law) {

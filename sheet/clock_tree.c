@@ -96,14 +96,12 @@ typedef struct source {
     unsigned n_fields;
 } source;
 
-static bool source_field(void *ctx, const wad_fieldref *ref, wad_rational *value)
+static bool source_field(void *ctx, const wad_fieldref *ref, uint64_t *code)
 {
     source *s = ctx;
-    uint64_t bits = wad_regs_get(s->regs, ref);
+    *code = wad_regs_get(s->regs, ref);
     if (s->n_fields < G_N_ELEMENTS(s->fields))
         s->fields[s->n_fields++] = *ref;
-    const wad_enumerator *e = ref->field ? wad_bitfield_enum(ref->field, bits) : NULL;
-    *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)bits);
     return true;
 }
 
@@ -120,7 +118,7 @@ static source source_of(const wad_clock *clock, const wad_regs *regs)
 {
     source s = {.regs = regs};
     wad_rational ignored;
-    wadi_eval env = {source_field, source_clock, &s};
+    wadi_eval env = {.field = source_field, .clock = source_clock, .ctx = &s};
     if (clock->law)
         wadi_expr_eval(clock->law, &env, &ignored);
     return s;

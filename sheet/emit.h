@@ -5,6 +5,7 @@
 
 #include <glib.h>
 
+#include "quote.h"
 #include "wadium/host/sheet.h"
 
 /** One layout of each name, the widest variant where there are several; free the array. */

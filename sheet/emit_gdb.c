@@ -41,8 +41,9 @@ static void emit_register(const wad_fieldref *ref, const char *effect, FILE *out
             emit_field(r->fields[i], k, ref->reg_index * r->fields[i]->per_reg + k, out);
     fputs("end\ndocument reg_", out);
     emit_name(ref, out);
-    fprintf(out, "\n%s%s%s\nend\n", r->text ? r->text : name, effect ? "; reading it " : "",
-            effect ? effect : "");
+    /* the register's name before its text: a text that says "end" ends nothing */
+    fprintf(out, "\n%s%s%s%s%s\nend\n", name, r->text ? ": " : "", wadi_line_text(r->text),
+            effect ? "; reading it " : "", effect ? effect : "");
     g_free(name);
 }
 
@@ -68,7 +69,7 @@ static void emit_block(const wad_instance *b, FILE *out)
         }
     }
     fprintf(out, "define reg_%s\n%send\ndocument reg_%s\nAll of %s%s%s\nend\n\n", b->name, all->str,
-            b->name, b->name, b->text ? ": " : "", b->text ? b->text : "");
+            b->name, b->name, b->text ? ": " : "", wadi_line_text(b->text));
     g_string_free(all, TRUE);
 }
 

@@ -142,7 +142,7 @@ static void emit_member(emitter *e, const member *m, const char *indent)
              r->width);
     fprintf(e->out, "%s%-23s %-12s /* 0x%02X  %s%s%s  %s */\n", indent, type, name->str, m->offset,
             register_word(r), r->alias ? " " : "", r->alias ? r->alias_of->name : "",
-            r->text ? r->text : "");
+            wadi_comment_text(r->text));
     g_string_free(name, TRUE);
 }
 
@@ -201,7 +201,7 @@ static void emit_field_picture(emitter *e, const wad_bitfield *f)
     char *dim = f->count ? g_strdup_printf("[%u]", f->count) : g_strdup("");
     char *name = g_strconcat(f->name, dim, NULL);
     fprintf(e->out, " *   %-6s %-12s %-3s  %s\n", bits, name, wad_access_word(f->access),
-            f->text ? f->text : "");
+            wadi_comment_text(f->text));
     g_free(name);
     g_free(dim);
 }
@@ -214,7 +214,7 @@ static void emit_field_masks(emitter *e, const char *stem, const wad_bitfield *f
             fprintf(e->out, "#define %s_REG(i)  ((i) / %uu)\n", stem, f->per_reg);
         fprintf(e->out, "#define %s_POS(i)  (%uu + (i) %% %uu * %uu)\n", stem, f->lsb, f->per_reg,
                 f->step);
-        fprintf(e->out, "#define %s_MASK(i) (0x%llXu << %s_POS(i))\n", stem,
+        fprintf(e->out, "#define %s_MASK(i) (UINT32_C(0x%llX) << %s_POS(i))\n", stem,
                 (unsigned long long)ones, stem);
     } else {
         fprintf(e->out, "#define %s_POS  %uu\n", stem, f->lsb);
@@ -229,8 +229,8 @@ static void emit_field_masks(emitter *e, const char *stem, const wad_bitfield *f
 
 static void emit_register_fields(emitter *e, const wad_register *r)
 {
-    fprintf(e->out, "\n/* %s, %s%s%s%s", r->name, r->text ? r->text : "register",
-            r->ref ? " (" : "", r->ref ? r->ref : "", r->ref ? ")" : "");
+    fprintf(e->out, "\n/* %s, %s%s%s%s", r->name, r->text ? wadi_comment_text(r->text) : "register",
+            r->ref ? " (" : "", wadi_comment_text(r->ref), r->ref ? ")" : "");
     fprintf(e->out, "; reset 0x%0*llX\n", (int)(r->width / 4), (unsigned long long)r->reset);
     for (unsigned i = 0; i < r->n_fields; i++)
         if (r->fields[i]->name)
@@ -272,7 +272,7 @@ static void emit_value_part(emitter *e, const wad_value *v, const wad_bitfield *
         fprintf(e->out, "    %s = (uint%u_t)(value >> %u);\n", name, f->reg->width, shift);
     else if (set)
         fprintf(e->out,
-                "    %s = (uint%u_t)((%s & ~(0x%llXu << %u)) | "
+                "    %s = (uint%u_t)((%s & ~(UINT32_C(0x%llX) << %u)) | "
                 "((value >> %u & 0x%llXu) << %u));\n",
                 name, f->reg->width, name, (unsigned long long)ones, f->lsb, shift,
                 (unsigned long long)ones, f->lsb);
@@ -326,7 +326,8 @@ static void emit_value(emitter *e, const wad_layout *layout, const wad_value *v)
 {
     const char *index = v->count ? ", unsigned i" : "", *type = value_type(v);
     for (int set = 0; set < (is_read_only(v) ? 1 : 2); set++) {
-        fprintf(e->out, "\n/* %s: %s */\n", v->name, v->text ? v->text : "split over registers");
+        fprintf(e->out, "\n/* %s: %s */\n", v->name,
+                v->text ? wadi_comment_text(v->text) : "split over registers");
         if (set) {
             fprintf(e->out, "static inline void %s_%s_set_%s(%s_%s_regs *block%s, %s value)\n{\n",
                     e->lower, layout->name, v->name, e->lower, layout->name, index, type);
@@ -360,7 +361,7 @@ static void emit_blocks(emitter *e)
     fprintf(e->out, "\n/* ---- blocks ---- */\n\n");
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", b->text ? b->text : "");
+        fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", wadi_comment_text(b->text));
         fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, b->name,
                 (unsigned long long)b->base);
         fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, b->name,

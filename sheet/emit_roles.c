@@ -276,7 +276,7 @@ static void emit_binary(emitter *e, const wad_expr *x)
     static const char *const marks[] = {
         [WADI_OP_ADD] = " + ", [WADI_OP_SUB] = " - ", [WADI_OP_MUL] = " * ", [WADI_OP_DIV] = " / "};
     if (x->op == WADI_OP_POW && is_two(x->a)) {
-        fprintf(e->out, "(1u << ");
+        fprintf(e->out, "((uint32_t)1 << ");
         emit_expr(e, x->b);
         fprintf(e->out, ")");
     } else if (x->op == WADI_OP_POW) {
@@ -294,7 +294,7 @@ static void emit_expr(emitter *e, const wad_expr *x)
 {
     switch (x->op) {
     case WADI_OP_NUM:
-        fprintf(e->out, "%lldu", (long long)(x->num.num / x->num.den));
+        fprintf(e->out, "UINT32_C(%lld)", (long long)(x->num.num / x->num.den));
         break;
     case WADI_OP_CLOCK:
         fprintf(e->out, "%s_%s_hz()", e->lower, x->clock->name);

@@ -322,13 +322,25 @@ wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names)
 
 /* ---- evaluation ---- */
 
+/* A law counts with what a code stands for, where the sheet says that it `is` something. */
+static bool eval_field(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    uint64_t code;
+    if (!env->field || !env->field(env->ctx, &e->field, &code))
+        return false;
+    const wad_enumerator *en = e->field.field ? wad_bitfield_enum(e->field.field, code) : NULL;
+    *out = en && en->has_meaning ? en->meaning : wadi_int((int64_t)code);
+    return true;
+}
+
+/* It chooses by what is written. */
 static bool eval_pick(const wad_expr *e, const wadi_eval *env, wad_rational *out)
 {
-    wad_rational code;
+    uint64_t code;
     if (!env->field || !env->field(env->ctx, &e->field, &code))
         return false;
     for (unsigned i = 0; i < e->n_picks; i++)
-        if (code.den == 1 && e->picks[i].code == (uint64_t)code.num)
+        if (e->picks[i].code == code)
             return wadi_expr_eval(e->picks[i].value, env, out);
     return false;
 }
@@ -364,7 +376,7 @@ bool wadi_expr_eval(const wad_expr *e, const wadi_eval *env, wad_rational *out)
     case WADI_OP_CLOCK:
         return env->clock && env->clock(env->ctx, e->clock, out);
     case WADI_OP_FIELD:
-        return env->field && env->field(env->ctx, &e->field, out);
+        return eval_field(e, env, out);
     case WADI_OP_PICK:
         return eval_pick(e, env, out);
     case WADI_OP_NEG:

@@ -56,7 +56,7 @@ wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names);
 
 /** How an evaluation learns fields and clocks. */
 typedef struct wadi_eval {
-    bool (*field)(void *ctx, const wad_fieldref *ref, wad_rational *value);
+    bool (*field)(void *ctx, const wad_fieldref *ref, uint64_t *code); /* what is written there */
     bool (*clock)(void *ctx, const wad_clock *clock, wad_rational *hz);
     void *ctx;
 } wadi_eval;

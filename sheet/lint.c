@@ -77,6 +77,17 @@ static void lint_overlap(linter *l, const wad_register *a, const wad_register *b
         }
 }
 
+static void lint_codes(linter *l, const wad_role *role)
+{
+    for (unsigned i = 0; i < role->n_codes; i++) {
+        char *name = g_strdup_printf("%s_%s", role->name, role->codes[i].name);
+        if (wad_kind_role_index(l->layout->kind, name) < 0)
+            DOUBT(l, &role->where, "typed, but not simulated: kind '%s' knows no '%s' of role '%s'",
+                  l->layout->kind, role->codes[i].name, role->name);
+        g_free(name);
+    }
+}
+
 static void lint_roles(linter *l)
 {
     unsigned n;
@@ -87,6 +98,8 @@ static void lint_roles(linter *l)
             DOUBT(l, &l->layout->where, "layout '%s' acts as %s but binds no role '%s' (%s)",
                   l->layout->name, l->layout->kind, roles[i].name, roles[i].text);
     }
+    for (unsigned i = 0; i < l->layout->n_roles; i++)
+        lint_codes(l, &l->layout->roles[i]);
     for (unsigned i = 0; i < l->layout->n_roles; i++)
         if (l->layout->roles[i].sort == WAD_ROLE_VALUE &&
             !wadi_value_is_pair(l->layout->roles[i].value))
@@ -108,10 +121,45 @@ static void lint_roles(linter *l)
                       l->layout->roles[i].name);
 }
 
+/* ---- typed, but not simulated ---- */
+
+/* A register that clears bits which nothing can write: what the hardware does with them is not
+ * said by that. */
+static void lint_clearing(linter *l, const wad_register *reg)
+{
+    const wad_register *of = reg->alias_of;
+    uint64_t takes = 0;
+    static const wad_access kinds[] = {WAD_ACCESS_RW, WAD_ACCESS_WO, WAD_ACCESS_W1C, WAD_ACCESS_W0C,
+                                       WAD_ACCESS_W1S};
+    for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
+        takes |= wad_register_mask(of, kinds[i]);
+    if (!takes && wad_register_mask(of, WAD_ACCESS_RO))
+        DOUBT(
+            l, &reg->where,
+            "typed, but not simulated: '%s' acts on '%s', whose fields are all read-only; give the "
+            "flags the access that clears them (w1c)",
+            reg->name, of->name);
+}
+
+static void lint_lines(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *b = l->sheet->blocks[i];
+        if (b->n_irqs > 1 && b->layout->kind)
+            DOUBT(l, &b->where,
+                  "typed, but not simulated: block %s asks by its first interrupt line, %d, only, "
+                  "for "
+                  "all of its flags; not by %d",
+                  b->name, b->irqs[0], b->irqs[1]);
+    }
+}
+
 static void lint_layout(linter *l)
 {
     for (unsigned i = 0; i < l->layout->n_regs; i++) {
         const wad_register *reg = l->layout->regs[i];
+        if (reg->alias != WAD_ALIAS_NONE)
+            lint_clearing(l, reg);
         if (reg->alias == WAD_ALIAS_NONE) {
             lint_fields(l, reg);
             lint_forbidden(l, reg);
@@ -238,6 +286,7 @@ void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags)
             lint_layout(&l);
     }
     lint_blocks(&l);
+    lint_lines(&l);
     lint_pins(&l);
     lint_clocks(&l);
     lint_links(&l);

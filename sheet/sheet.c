@@ -227,6 +227,54 @@ static bool loops(const wad_expr *e, const wad_clock *start, unsigned depth)
     return loops(e->a, start, depth) || loops(e->b, start, depth);
 }
 
+static bool is_read(const wad_register *r)
+{
+    return r->access != WAD_ACCESS_WO && r->alias == WAD_ALIAS_NONE;
+}
+
+static bool is_written(const wad_register *r)
+{
+    return (r->access != WAD_ACCESS_RO && r->access != WAD_ACCESS_RC) || r->alias != WAD_ALIAS_NONE;
+}
+
+/* The first register of `b` that stands where one of `a` does, both read or both written. */
+static const wad_register *meets(const wad_instance *a, const wad_instance *b,
+                                 const wad_register **other)
+{
+    for (unsigned i = 0; i < a->layout->n_regs; i++)
+        for (unsigned k = 0; k < b->layout->n_regs; k++) {
+            const wad_register *x = a->layout->regs[i], *y = b->layout->regs[k];
+            bool clash = (is_read(x) && is_read(y)) || (is_written(x) && is_written(y));
+            for (uint32_t m = 0; clash && m < (x->count ? x->count : 1); m++)
+                for (uint32_t n = 0; n < (y->count ? y->count : 1); n++) {
+                    uint64_t at = a->base + x->offset + (uint64_t)m * x->step;
+                    uint64_t to = b->base + y->offset + (uint64_t)n * y->step;
+                    if (at < to + wad_register_bytes(y) && to < at + wad_register_bytes(x)) {
+                        *other = x;
+                        return y;
+                    }
+                }
+        }
+    return NULL;
+}
+
+static void check_blocks_apart(wadi_build *b)
+{
+    const wad_sheet *s = b->sheet;
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        for (unsigned k = i + 1; k < s->n_blocks; k++) {
+            const wad_instance *x = s->blocks[i], *y = s->blocks[k];
+            const wad_register *other, *reg = NULL;
+            if (y->base >= x->base + x->layout->size || !(reg = meets(x, y, &other)))
+                continue;
+            wadi_error(
+                b->src, &y->where,
+                "block '%s' has its register %s where block '%s' has %s: each address belongs "
+                "to one block; move one, or put both blocks' registers into one layout",
+                y->name, reg->name, x->name, other->name);
+        }
+}
+
 static void check_whole(wadi_build *b, const wad_where *chip)
 {
     const wad_sheet *s = b->sheet;
@@ -275,6 +323,7 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     pass_identity(b, body);
     publish(b);
     check_whole(b, &where);
+    check_blocks_apart(b);
     wadi_check_changes(b);
 }
 

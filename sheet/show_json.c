@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `wadium show CHIP --json`: the whole description for a machine. */
-#include <json-glib/json-glib.h>
 
+#include "json.h"
 #include "wadium/host/sheet.h"
 
 static void member(JsonBuilder *b, const char *name, const char *text)
@@ -117,10 +117,6 @@ void wad_show_chip_json(const wad_sheet *sheet, FILE *out)
         add_block(b, sheet->blocks[i]);
     json_builder_end_array(b);
     json_builder_end_object(b);
-    JsonNode *root = json_builder_get_root(b);
-    char *text = json_to_string(root, TRUE);
-    fprintf(out, "%s\n", text);
-    g_free(text);
-    json_node_unref(root);
+    wadi_json_write(json_builder_get_root(b), out);
     g_object_unref(b);
 }

@@ -1,8 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 #include "wadium/host/snapshot.h"
 
-#include <json-glib/json-glib.h>
 #include <string.h>
+
+#include "json.h"
 
 typedef struct left_out {
     wad_fieldref ref;
@@ -131,11 +132,7 @@ void wad_snapshot_write(const wad_snapshot *s, FILE *out)
     }
     json_builder_end_object(b);
     json_builder_end_object(b);
-    JsonNode *root = json_builder_get_root(b);
-    char *text = json_to_string(root, TRUE);
-    fprintf(out, "%s\n", text);
-    g_free(text);
-    json_node_unref(root);
+    wadi_json_write(json_builder_get_root(b), out);
     g_object_unref(b);
 }
 
@@ -153,16 +150,53 @@ static JsonObject *object_of(JsonObject *o, const char *name)
     return n && JSON_NODE_HOLDS_OBJECT(n) ? json_node_get_object(n) : NULL;
 }
 
+#define LARGEST (16u << 20) /* bytes: some hundred thousand registers */
+#define DEEPEST 8           /* a snapshot nests 2 */
+
+/* The parser goes down into itself at every bracket: look before. What JSON does not have outside
+ * of its strings, though the parser may take it for a comment, would hide brackets. */
+static unsigned depth_of(const char *text, size_t size)
+{
+    unsigned depth = 0, most = 0;
+    bool in_string = false;
+    for (size_t i = 0; i < size; i++) {
+        char c = text[i];
+        if (in_string && c == '\\')
+            i++;
+        else if (c == '"')
+            in_string = !in_string;
+        else if (!in_string && strchr("/'#", c))
+            return UINT_MAX;
+        else if (!in_string && (c == '[' || c == '{'))
+            depth++;
+        else if (!in_string && (c == ']' || c == '}') && depth)
+            depth--;
+        most = MAX(most, depth);
+    }
+    return most;
+}
+
 /* The parser owns what is returned; NULL: `why`. */
 static JsonObject *open_file(JsonParser *parser, const char *path, char **why)
 {
+    char *text = NULL;
+    gsize size = 0;
     GError *error = NULL;
+    bool ok = g_file_get_contents(path, &text, &size, &error);
     *why = NULL;
-    if (!json_parser_load_from_file(parser, path, &error)) {
+    if (ok && size > LARGEST) {
+        *why = g_strdup_printf("%s is no snapshot: it has %zu bytes, one has %u at most", path,
+                               (size_t)size, LARGEST);
+    } else if (ok && depth_of(text, size) > DEEPEST) {
+        *why = g_strdup_printf("%s is no snapshot: it is nested deeper than %d, or no JSON", path,
+                               DEEPEST);
+    } else if (!ok || !json_parser_load_from_data(parser, text, (gssize)size, &error)) {
         *why = g_strdup_printf("%s is no snapshot: %s", path, error->message);
         g_error_free(error);
-        return NULL;
     }
+    g_free(text);
+    if (*why)
+        return NULL;
     JsonNode *root = json_parser_get_root(parser);
     JsonObject *o = root && JSON_NODE_HOLDS_OBJECT(root) ? json_node_get_object(root) : NULL;
     const char *head = o ? text_of(o, "wadium") : NULL;

@@ -394,8 +394,8 @@ bool wadi_tree_read(wadi_source *src)
     unsigned before = wad_diags_errors(src->diags);
     lexer lx = {.src = src,
                 .line = 1,
-                .toks = g_array_new(FALSE, FALSE, sizeof(wadi_tok)),
-                .stmts = g_array_new(FALSE, FALSE, sizeof(wadi_stmt))};
+                .toks = g_array_sized_new(FALSE, FALSE, sizeof(wadi_tok), 64),
+                .stmts = g_array_sized_new(FALSE, FALSE, sizeof(wadi_stmt), 16)};
     src->top = read_group(&lx, NULL, 0);
     g_array_free(lx.toks, TRUE);
     g_array_free(lx.stmts, TRUE);
@@ -543,7 +543,7 @@ static unsigned edit_distance(const char *a, const char *b)
     return row[n];
 }
 
-const char *wadi_suggest(wadi_arena *arena, const char *name, const char *const *names, unsigned n)
+const char *wad_nearest(const char *name, const char *const *names, unsigned n)
 {
     const char *best = NULL;
     unsigned best_distance = (unsigned)strlen(name) / 2 + 1;
@@ -554,5 +554,11 @@ const char *wadi_suggest(wadi_arena *arena, const char *name, const char *const 
             best_distance = d;
         }
     }
+    return best;
+}
+
+const char *wadi_suggest(wadi_arena *arena, const char *name, const char *const *names, unsigned n)
+{
+    const char *best = wad_nearest(name, names, n);
     return best ? wadi_arena_printf(arena, " (did you mean '%s'?)", best) : "";
 }

@@ -335,6 +335,11 @@ wad_dump *wad_dump_parse(const wad_sheet *sheet, const char *text, const char *n
     for (unsigned i = 0; lines[i]; i++)
         ok = dump_line(sheet, dump, g_strchomp(lines[i]), name, i + 1, diags) && ok;
     g_strfreev(lines);
+    if (ok && !dump->words->len) {
+        wad_diags_add(diags, WAD_ERROR, &(wad_where){name, 0, 0}, NULL,
+                      "the dump is empty: lines of an address or BLOCK.REGISTER and a value");
+        ok = false;
+    }
     if (ok)
         return dump;
     wad_dump_free(dump);
@@ -345,7 +350,11 @@ wad_dump *wad_dump_read(const wad_sheet *sheet, const char *path, wad_diags *dia
 {
     size_t size;
     char *text = wadi_read_file(path, "dump", &size, diags);
-    wad_dump *dump = text ? wad_dump_parse(sheet, text, path, diags) : NULL;
+    bool is_text = text && strlen(text) == size && g_utf8_validate(text, -1, NULL);
+    if (text && !is_text)
+        wad_diags_add(diags, WAD_ERROR, &(wad_where){path, 0, 0}, NULL,
+                      "this is no dump: lines of an address or BLOCK.REGISTER and a value");
+    wad_dump *dump = is_text ? wad_dump_parse(sheet, text, path, diags) : NULL;
     g_free(text);
     return dump;
 }

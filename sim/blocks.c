@@ -272,6 +272,10 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     wad_model *m = g_new0(wad_model, 1);
     free_model(block->model);
     block->model = m;
+    if (!strcmp(cls->kind, wadi_model_irqc.kind)) /* whoever asks for it is told the one there is */
+        block->sim->irqc = m;
+    else if (!strcmp(cls->kind, wadi_model_power.kind))
+        block->sim->power = m;
     m->sim = block->sim;
     m->block = block;
     m->cls = cls;
@@ -415,8 +419,6 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
             attach_model(&sim->blocks[i], cls);
         else
             mark_quiet(&sim->blocks[i]);
-        if (cls == &wadi_model_irqc)
-            sim->irqc = sim->blocks[i].model;
     }
     wadi_triggers_build(sim);
     wadi_requests_build(sim);

@@ -356,8 +356,13 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         block->config_trace = wadi_trace_here(sim);
     }
     wad_write w = {slot->roles, slot->reg, slot->index, before, slot->value, wrote};
+    bool clocks = slot->flags & WADI_SLOT_CLOCKS && slot->value != before;
+    /* a block that chooses its own clock has it by the time that the same write starts it */
+    bool own = block->model && strcmp(block->model->cls->kind, "clocks");
+    if (clocks && own)
+        wadi_clocks_update(sim);
     tell_model(slot, &w);
-    if (slot->flags & WADI_SLOT_CLOCKS && slot->value != before)
+    if (clocks && !own)
         wadi_clocks_update(sim);
     if (slot->flags & WADI_SLOT_ROUTES && slot->value != before)
         wadi_pins_regroup(sim);
@@ -401,9 +406,14 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
     uint32_t before = slot->value;
-    slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
-                  (value | ~slot->w0c);
-    slot->value |= value & slot->w1s;
+    if (asked != slot) { /* by an alias: these bits, whatever writing them there would do */
+        uint32_t takes = slot->plain | slot->w1c | slot->w0c | slot->w1s;
+        slot->value = (before & ~takes) | (value & takes);
+    } else {
+        slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
+                      (value | ~slot->w0c);
+        slot->value |= value & slot->w1s;
+    }
     sim->last_read.slot = NULL;
     if (__builtin_expect(sim->watch & WADI_WATCH_TRACE, 0))
         tell_watches(sim, asked, true, wrote, before, slot->value);
@@ -428,7 +438,9 @@ static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t v
     check_alignment(sim, address, bytes);
     unsigned shift = (unsigned)(address - base) % 4 * 8;
     uint32_t mask = (bytes >= 4 ? 0xFFFFFFFFu : (1u << bytes * 8) - 1) << shift;
-    uint32_t rest = slot->value & slot->plain & ~mask;
+    /* the other bytes are not written: what would act there is written so that it does not */
+    uint32_t rest =
+        ((slot->value & slot->plain) | slot->w0c | (slot->must & slot->reserved)) & ~mask;
     write_slot(sim, slot, rest | (value << shift & mask));
 }
 

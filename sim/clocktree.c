@@ -11,13 +11,11 @@ typedef struct law_ctx {
     const wad_clock *root;
 } law_ctx;
 
-static bool field_value(void *data, const wad_fieldref *ref, wad_rational *value)
+static bool field_value(void *data, const wad_fieldref *ref, uint64_t *code)
 {
     law_ctx *ctx = data;
     const wadi_slot *slot = wadi_find_slot(ctx->sim, ref->block, ref->reg, ref->reg_index);
-    uint64_t bits = (slot->value & wad_fieldref_mask(ref)) >> ref->lsb;
-    const wad_enumerator *e = ref->field ? wad_bitfield_enum(ref->field, bits) : NULL;
-    *value = e && e->has_meaning ? e->meaning : wadi_int((int64_t)bits);
+    *code = (slot->value & wad_fieldref_mask(ref)) >> ref->lsb;
     return true;
 }
 
@@ -33,7 +31,7 @@ static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
         *hz = ctx->sim->clocks[def->index].true_hz;
         return true;
     }
-    wadi_eval env = {field_value, clock_value, ctx};
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = ctx};
     return wadi_expr_eval(def->law, &env, hz) && hz->num > 0;
 }
 
@@ -313,11 +311,19 @@ bool wad_sim_fail_clock(wad_sim *sim, const wad_clock *def, bool fails)
     return true;
 }
 
+/* The write that moves the clock may stop the block as well. */
+static bool is_enabled(const wad_model *m)
+{
+    const wad_role *role = wad_layout_role(m->block->inst->layout, "enable");
+    int place = role ? wad_kind_role_index(m->cls->kind, "enable") : -1;
+    return place < 0 || wad_model_get(m, (unsigned)place, 0);
+}
+
 void wadi_rate_changes(wad_model *m, uint64_t counts)
 {
     const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
     if (m->sim->resetting || !clock->changes || clock->hz.num <= 0 || clock->next_hz.num <= 0 ||
-        wadi_rat_cmp(clock->hz, clock->next_hz) == 0)
+        wadi_rat_cmp(clock->hz, clock->next_hz) == 0 || !is_enabled(m))
         return;
     char was[32], now[32], period[96] = "";
     wad_format_hz(was, sizeof was, clock->hz);

@@ -52,8 +52,14 @@ void wadi_cpu_set_core(wad_sim *sim)
         if (!sim->core->next_root || !sim->clocks[sim->core->next_root->index].failed)
             wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
                         "the core clock was switched to a source that does not run");
+        if (sim->outlives) {
+            sim->stands = true;
+            wad_sim_ask_look(sim);
+            return;
+        }
         wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
     }
+    sim->stands = false;
     uint64_t n = dom->n;
     u128 cycle = (u128)dom->step * dom->d * WAD_PS_PER_S;
     if (sim->load) { /* the rest of the time is all there is */
@@ -249,6 +255,7 @@ void wadi_cpu_idle(wad_sim *sim)
 
 void wadi_cpu_reset(wad_sim *sim)
 {
+    sim->stands = false;
     sim->masked = true;
     sim->was_unmasked = false;
     sim->priority = UINT_MAX;

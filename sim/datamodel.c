@@ -4,7 +4,7 @@
 #include <elfutils/libdw.h>
 #include <string.h>
 
-#include "internal.h"
+#include "variables.h"
 
 /* One way to differ, with the first object that does. */
 typedef struct difference {
@@ -28,7 +28,7 @@ static bool base_type(Dwarf_Die *die, Dwarf_Die *type)
         int tag = dwarf_tag(type);
         if (tag == DW_TAG_base_type)
             return true;
-        const char *file = tag == DW_TAG_typedef ? dwarf_decl_file(type) : NULL;
+        const char *file = tag == DW_TAG_typedef ? wadi_source_decl_file(type) : NULL;
         bool fixed = file && (g_str_has_prefix(file, "/usr/") || strstr(file, "/include/stdint"));
         if (fixed || (tag != DW_TAG_typedef && tag != DW_TAG_const_type &&
                       tag != DW_TAG_volatile_type && tag != DW_TAG_array_type))
@@ -48,7 +48,7 @@ static void add(difference *d, Dwarf_Die *die)
     }
     int line = 0;
     dwarf_decl_line(die, &line);
-    const char *file = dwarf_decl_file(die);
+    const char *file = wadi_source_decl_file(die);
     char *base = file ? g_path_get_basename(file) : g_strdup("?");
     d->first = g_strdup_printf("'%s' (%s:%d)", dwarf_diename(die), base, line);
     g_free(base);
@@ -87,7 +87,7 @@ static void walk(scan *s, Dwarf_Die *parent)
     if (dwarf_child(parent, &die))
         return;
     do {
-        const char *file = dwarf_decl_file(&die);
+        const char *file = wadi_source_decl_file(&die);
         if (is_object(dwarf_tag(&die)) && file && !strstr(file, "<built-in>") &&
             !wadi_source_is_library(file) && !g_str_has_prefix(file, "/usr/"))
             look_at(s, &die);

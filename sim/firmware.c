@@ -8,6 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "guard.h"
 #include "race.h"
 
 static void *symbol(const wadi_firmware *fw, const char *name)
@@ -173,7 +174,9 @@ static bool open_object(wadi_firmware *fw, char **why)
         if (!fw->temp)
             return false;
     }
+    wadi_guard_busy(WAD_BUSY_LOADING); /* what it does before main */
     fw->handle = dlopen(fw->temp ? fw->temp : fw->path, RTLD_NOW | RTLD_LOCAL);
+    wadi_guard_busy(0);
     if (!fw->handle)
         *why = g_strdup_printf("cannot load the firmware: %s", dlerror());
     return fw->handle != NULL;
@@ -290,8 +293,10 @@ static void let_go(wad_sim *sim)
     wadi_variables_free(g_steal_pointer(&sim->variables));
     wadi_race_unload(sim);
     wadi_plain_unmap(sim);
+    wadi_guard_busy(fw->handle ? WAD_BUSY_UNLOADING : 0);
     if (fw->handle)
         dlclose(fw->handle);
+    wadi_guard_busy(0);
     if (fw->temp)
         unlink(fw->temp);
     for (guint i = 0; fw->segments && i < fw->segments->len; i++)

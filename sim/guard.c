@@ -2,6 +2,8 @@
 #include "guard.h"
 
 #include <errno.h>
+#include <execinfo.h>
+#include <pthread.h>
 #include <string.h>
 #include <sys/mman.h>
 #include <sys/syscall.h>
@@ -11,24 +13,58 @@
 #define TICK_MS     5L
 #define TICK_SIGNAL SIGVTALRM /* debuggers let it pass */
 #define STACK_SIZE  (512u << 10)
+#define TICK_NS     (TICK_MS * 1000000)
 #define DELAY_TICKS 2  /* without any call-in: a delay loop */
 #define WAIT_TICKS  40 /* of nothing but reading one plain variable */
 
-static const int faults[] = {SIGSEGV, SIGBUS, SIGFPE, SIGILL};
+static const int faults[] = {SIGSEGV, SIGBUS, SIGFPE, SIGILL, SIGABRT};
 
 struct wadi_guard {
     timer_t timer;
     void *stack;
     stack_t old_stack;
-    /* at the last tick */
+    /* at the last tick that counted */
     uint64_t calls, now, plain_reads, plain_writes;
     uintptr_t plain_pc, plain_address;
-    unsigned still;   /* ticks in which no time passed */
-    unsigned silent;  /* ticks without any call-in */
-    unsigned waiting; /* ticks of reading one plain variable */
+    int64_t cpu_ns; /* of this thread, at the last tick */
+    int64_t due_ns; /* of that, what is not counted as a tick yet */
+    unsigned still; /* ticks of the host in which no simulated time passed */
+    /* The same in ticks of the thread's own time: on a busy machine, or under a debugger, it may
+     * have had next to none between two of the host's. */
+    unsigned busy;
+    unsigned silent;  /* of those: no call-in */
+    unsigned waiting; /* nothing but one plain variable was read */
     uintptr_t loop_pc;
     wad_finding_kind alarm;
+    volatile sig_atomic_t forked; /* the firmware did */
 };
+
+/* ---- what is left for who watches this process ---- */
+
+static wad_last_words *last_words;
+
+void wad_sim_leave_words(wad_last_words *words)
+{
+    last_words = words;
+}
+
+void wadi_guard_busy(int busy)
+{
+    if (last_words)
+        last_words->busy = busy;
+}
+
+/* Called in signal handlers. */
+static void leave(const char *story, const uintptr_t *pc, unsigned n)
+{
+    if (!last_words)
+        return;
+    for (unsigned i = 0; i < n && i < G_N_ELEMENTS(last_words->pc); i++)
+        last_words->pc[i] = pc[i];
+    last_words->n = MIN(n, (unsigned)G_N_ELEMENTS(last_words->pc));
+    if (story)
+        g_strlcpy(last_words->story, story, sizeof last_words->story);
+}
 
 /* ---- the machine's registers at a signal; the only part that knows the host's CPU ---- */
 
@@ -144,6 +180,29 @@ static void stop_at(wad_sim *sim, const ucontext_t *uc, wad_run_end end, char *s
     wadi_run_stop(sim, end, story);
 }
 
+/* The firmware's own places among the callers of where a signal came, through libraries that keep
+ * no frame pointers. */
+static unsigned firmware_callers(const wad_sim *sim, uintptr_t *pc, unsigned room)
+{
+    void *frames[64];
+    int n = backtrace(frames, G_N_ELEMENTS(frames));
+    unsigned found = 0;
+    for (int i = 0; i < n && found < room; i++)
+        if (in_firmware(sim, (uintptr_t)frames[i]))
+            pc[found++] = (uintptr_t)frames[i];
+    return found;
+}
+
+/* The process will not live on: say where the firmware was. */
+static void leave_place(const wad_sim *sim, const char *story)
+{
+    uintptr_t pc[WADI_TRACE];
+    leave(story, &sim->pc, sim->pc ? 1 : 0); /* what follows may not end, on a stack that is none */
+    unsigned n = sim->fw.handle ? firmware_callers(sim, pc, WADI_TRACE) : 0;
+    if (n)
+        leave(story, pc, n);
+}
+
 static bool is_low_register(const wad_sim *sim, uintptr_t address)
 {
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
@@ -188,9 +247,15 @@ static bool is_bus_fault(const wad_sim *sim, int signo, const void *address)
 static void on_fault(int signo, siginfo_t *info, void *context)
 {
     wad_sim *sim = wadi_current;
-    if (!sim || !sim->running ||
+    if (signo == SIGABRT || !sim || !sim->running ||
         (sim->fw.handle && !in_firmware(sim, pc_of(context)) &&
          !wadi_on_stack(sim, frame_of(context)))) {
+        if (!sim)
+            leave("a thread that the firmware made touches registers, or crashes: a chip has one "
+                  "core",
+                  NULL, 0);
+        else if (sim->running)
+            leave_place(sim, NULL);
         signal(signo, SIG_DFL); /* not the firmware's: let the host die as it would */
         return;
     }
@@ -243,12 +308,27 @@ static void idle_at(wad_sim *sim, ucontext_t *context)
     redirect(context, idle_entry);
 }
 
-/* No simulated time has passed since the last tick. */
+/* Whether the thread has worked for a tick since the last one that counted. */
+static bool has_worked(struct wadi_guard *g)
+{
+    struct timespec t;
+    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+    int64_t now = t.tv_sec * INT64_C(1000000000) + t.tv_nsec;
+    g->due_ns += now - g->cpu_ns;
+    g->cpu_ns = now;
+    if (g->due_ns < TICK_NS)
+        return false;
+    g->due_ns %= TICK_NS; /* the first tick finds all that the thread has ever worked */
+    return true;
+}
+
+/* No simulated time has passed since the last tick that counted. */
 static void stand_still(wad_sim *sim, ucontext_t *context, bool inside)
 {
     struct wadi_guard *g = sim->guard;
     bool wrote = sim->plain_writes != g->plain_writes, read = sim->plain_reads != g->plain_reads;
     bool same = sim->plain_pc == g->plain_pc && sim->plain_address == g->plain_address;
+    g->busy++;
     g->silent = read || wrote ? 0 : g->silent + inside;
     g->waiting = read && !wrote && same ? g->waiting + 1 : 0;
     if (g->silent == DELAY_TICKS)
@@ -258,6 +338,25 @@ static void stand_still(wad_sim *sim, ucontext_t *context, bool inside)
         idle_at(sim, context);
     else if (g->waiting == WAIT_TICKS)
         ring(sim, WAD_FINDING_HOISTED, sim->plain_pc);
+}
+
+/* What firmware of a chip has no business with: the host's own signals. */
+static const char *meddles(const struct wadi_guard *g)
+{
+    struct sigaction now;
+    for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++)
+        if (!sigaction(faults[i], NULL, &now) && now.sa_sigaction != on_fault)
+            return "installs a handler for a signal of the host";
+    return g->forked ? "calls fork" : NULL;
+}
+
+/* It waits in a function of the host, or came from one: the innermost places are the host's. */
+static void stop_outside(wad_sim *sim, wad_run_end end, char *story)
+{
+    wadi_trace trace = {.n = 0};
+    trace.n = sim->fw.handle ? firmware_callers(sim, trace.pc, WADI_TRACE) : 0;
+    sim->story.trace = trace.n || !sim->pc ? trace : wadi_trace_here(sim);
+    wadi_run_stop(sim, end, story);
 }
 
 static void on_tick(int signo, siginfo_t *info, void *context)
@@ -271,19 +370,45 @@ static void on_tick(int signo, siginfo_t *info, void *context)
     struct wadi_guard *g = sim->guard;
     uintptr_t pc = pc_of(context);
     bool inside = in_firmware(sim, pc);
+    if (last_words) {
+        last_words->beats++;
+        last_words->ps = sim->now;
+        if (sim->pc)
+            leave(NULL, &sim->pc, 1);
+    }
+    bool worked = has_worked(g);
+    const char *meddling = meddles(g);
+    if (meddling) {
+        if (last_words) /* in case that its handler stands in the way */
+            leave_place(sim, NULL);
+        stop_outside(
+            sim, WAD_RUN_CRASHED,
+            g_strdup_printf("the firmware %s: that is the host's, a chip has none", meddling));
+    }
     if (sim->calls != g->calls || sim->now != g->now || sim->looking_up) {
-        g->still = g->silent = g->waiting = 0;
+        g->still = g->busy = g->silent = g->waiting = 0;
+        g->due_ns = 0;
+        remember(g, sim);
     } else if (inside && jumps_to_self(sim, pc)) {
         idle_at(sim, context);
     } else {
-        stand_still(sim, context, inside);
-        if (++g->still * TICK_MS >= sim->host_limit_s * 1000L && inside)
+        g->still++;
+        if (worked) {
+            stand_still(sim, context, inside);
+            remember(g, sim);
+        }
+        if (g->busy * TICK_MS >= sim->host_limit_s * 1000L && inside)
             stop_at(sim, context, WAD_RUN_HUNG,
                     g_strdup_printf("the firmware ran for %u s of host time without touching a "
                                     "register: simulated time stands still here",
                                     sim->host_limit_s));
+        if ((long)g->still * TICK_MS >= 2000L * sim->host_limit_s && !inside)
+            stop_outside(
+                sim, WAD_RUN_HUNG,
+                g_strdup_printf("the firmware waited for %u s in a function of the host's C "
+                                "library: simulated time stands still here",
+                                2 * sim->host_limit_s));
     }
-    remember(g, sim);
     errno = saved;
 }
 
@@ -310,8 +435,33 @@ static struct {
     struct sigaction old_faults[G_N_ELEMENTS(faults)];
 } handlers;
 
+/* A second process of the firmware's would go on as the simulator: it ends before it begins. */
+static void in_fork_child(void)
+{
+    if (wadi_current && wadi_current->running && !wadi_current->looking_up)
+        _exit(0);
+}
+
+static void in_fork_parent(void)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim || !sim->running || !sim->guard || sim->looking_up)
+        return;
+    sim->guard->forked = 1;
+    pthread_kill(pthread_self(), TICK_SIGNAL);
+}
+
+static void prepare_process(void)
+{
+    void *frames[4];
+    backtrace(frames, 4); /* it takes memory the first time, which a signal handler cannot */
+    pthread_atfork(NULL, in_fork_parent, in_fork_child);
+}
+
 static void install_handlers(void)
 {
+    static pthread_once_t once = PTHREAD_ONCE_INIT;
+    pthread_once(&once, prepare_process);
     struct sigaction act = {.sa_sigaction = on_fault, .sa_flags = SA_SIGINFO | SA_ONSTACK};
     g_mutex_lock(&handlers.lock);
     if (handlers.users++ == 0) {

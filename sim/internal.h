@@ -457,6 +457,8 @@ struct wad_sim {
     char *stack, *stack_start; /* with its guard page, and behind it */
     ucontext_t host_context, firmware_context;
     bool running;
+    bool outlives;        /* without a clock the core stands still, and the run goes on */
+    volatile bool stands; /* it does */
     uint64_t end_ps;
     wad_event end_event;
     wadi_story story;
@@ -632,7 +634,6 @@ void wadi_charge_wakes(wad_sim *sim, unsigned line);
 void wadi_charge_sleeps(wad_sim *sim);
 
 /* ---- sleep.c: how deep, and the way back ---- */
-void wadi_sleep_build(wad_sim *sim);
 /** The core stops: clocks of the level that is set stop with it. */
 void wadi_sleep_enter(wad_sim *sim);
 /** A request has come: the time to wake passes, the clocks are back. */
@@ -801,6 +802,9 @@ void wadi_source_free(wadi_source *source);
 unsigned wadi_source_places(wad_sim *sim, const wadi_trace *trace, wad_place *places,
                             unsigned room);
 struct Dwarf;
+/** A plain access outside of a chip's run; ends the process where it is one to a chip's registers.
+ */
+void wadi_plain_stray(uintptr_t address);
 /** The firmware's debug information, NULL without. */
 struct Dwarf *wadi_source_dwarf(wad_sim *sim);
 /** Drivers, headers and ports of the library itself. */

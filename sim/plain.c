@@ -7,6 +7,8 @@
  * time passes.
  */
 #include <errno.h>
+#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 #include <sys/mman.h>
 #include <unistd.h>
@@ -35,6 +37,18 @@ static bool map_pages(uintptr_t start, uintptr_t end, char **why)
     return false;
 }
 
+/* Registers that are mapped, of whichever chip: a thread that has no chip must not touch them. */
+static _Atomic uintptr_t mapped_start, mapped_end;
+
+void wadi_plain_stray(uintptr_t address)
+{
+    if (address < mapped_start || address >= mapped_end)
+        return;
+    fputs("wadium: a thread that the firmware made touches registers: a chip has one core\n",
+          stderr);
+    abort();
+}
+
 bool wadi_plain_map(wad_sim *sim, char **why)
 {
     uintptr_t page = (uintptr_t)sysconf(_SC_PAGESIZE), start = UINTPTR_MAX, end = 0;
@@ -50,6 +64,8 @@ bool wadi_plain_map(wad_sim *sim, char **why)
         return false;
     sim->regs_start = start;
     sim->regs_end = end;
+    mapped_start = start;
+    mapped_end = end;
     return true;
 }
 
@@ -57,6 +73,8 @@ void wadi_plain_unmap(wad_sim *sim)
 {
     if (sim->regs_end)
         munmap((void *)sim->regs_start, sim->regs_end - sim->regs_start);
+    if (sim->regs_end == mapped_end)
+        mapped_start = mapped_end = 0;
     sim->regs_start = sim->regs_end = 0;
 }
 

@@ -118,7 +118,6 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
         wad_sim_free(sim);
         return NULL;
     }
-    wadi_sleep_build(sim);
     wadi_charge_build(sim);
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
@@ -340,6 +339,25 @@ static wad_run_result make_result(wad_sim *sim)
     return r;
 }
 
+wad_run_result wad_sim_died(wad_sim *sim, const char *firmware, const wad_last_words *words,
+                            const char *how)
+{
+    static const char *const when[] = {"after the run, by what it has written over",
+                                       "while it was loaded", "in the run", "when it was let go"};
+    const char *doing = when[words->busy > 0 && words->busy < 4 ? words->busy : 0];
+    wadi_story *story = &sim->story;
+    g_free(sim->fw.path);
+    sim->fw.path = firmware ? g_canonicalize_filename(firmware, NULL) : NULL;
+    g_free(story->text);
+    story->text = g_strdup_printf("the firmware took its process down %s: %s%s%s", doing, how,
+                                  *words->story ? "; " : "", words->story);
+    story->end = WAD_RUN_CRASHED;
+    sim->now = words->ps;
+    for (story->trace.n = 0; story->trace.n < words->n && story->trace.n < WADI_TRACE;)
+        story->trace.pc[story->trace.n] = words->pc[story->trace.n], story->trace.n++;
+    return make_result(sim);
+}
+
 /* After a reset from inside the chip: main begins anew, time, world and findings go on. */
 static void restart_chip(wad_sim *sim)
 {
@@ -383,12 +401,14 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
         wadi_schedule(sim, &u->event, u->ps);
     }
     wadi_schedule(sim, &sim->end_event, end_ps);
+    wadi_guard_busy(WAD_BUSY_RUNNING);
     do {
         sim->restart = false;
         enter_firmware(sim);
         if (sim->restart)
             restart_chip(sim);
     } while (sim->restart);
+    wadi_guard_busy(0);
     wadi_guard_leave(sim);
     sim->pc = 0;
     wadi_split_end(sim);

@@ -23,7 +23,7 @@ void wad_sim_clear_silences(wad_sim *sim)
 }
 
 /* "boot.c" is the file of that name in any folder. */
-static bool is_file(const char *path, const char *wanted)
+bool wad_place_is_in(const char *path, const char *wanted)
 {
     size_t n = strlen(path), w = strlen(wanted);
     return n >= w && !strcmp(path + n - w, wanted) && (n == w || path[n - w - 1] == '/');
@@ -31,7 +31,7 @@ static bool is_file(const char *path, const char *wanted)
 
 static bool place_matches(const wad_silence *rule, const wad_place *p)
 {
-    return (!rule->file || (p->file && is_file(p->file, rule->file))) &&
+    return (!rule->file || (p->file && wad_place_is_in(p->file, rule->file))) &&
            (!rule->line || p->line == rule->line) &&
            (!rule->function || (p->function && !strcmp(p->function, rule->function)));
 }

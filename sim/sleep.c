@@ -15,15 +15,6 @@ enum {
 #undef ROLE
 };
 
-void wadi_sleep_build(wad_sim *sim)
-{
-    for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
-        wad_model *m = sim->blocks[i].model;
-        if (m && !strcmp(m->cls->kind, "power"))
-            sim->power = m;
-    }
-}
-
 /* The last level whose condition holds; the one without any is for all other cases. */
 static int level_now(const wad_sim *sim)
 {

@@ -8,7 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "internal.h"
+#include "variables.h"
 
 #ifndef WADIUM_ROOT
 #error "WADIUM_ROOT names the folder whose drivers/ and include/ are the library's own"
@@ -90,6 +90,23 @@ void wadi_source_free(wadi_source *src)
 static const char *intern(wadi_source *src, const char *text)
 {
     return text ? g_string_chunk_insert_const(src->names, text) : NULL;
+}
+
+/* The library's own takes number 0 for none; since version 5 of the format it is the unit's file.
+ */
+const char *wadi_source_decl_file(Dwarf_Die *die)
+{
+    Dwarf_Attribute attr;
+    Dwarf_Word number;
+    Dwarf_Die unit;
+    Dwarf_Files *files;
+    size_t n;
+    Dwarf_Half version = 0;
+    if (dwarf_formudata(dwarf_attr_integrate(die, DW_AT_decl_file, &attr), &number) ||
+        !dwarf_cu_die(die->cu, &unit, &version, NULL, NULL, NULL, NULL, NULL) ||
+        dwarf_getsrcfiles(&unit, &files, &n) || number >= n || (!number && version < 5))
+        return NULL;
+    return dwarf_filesrc(files, (size_t)number, NULL, NULL);
 }
 
 /* Absolute, ".." folded away; relative names stand from the unit's compilation folder. */
@@ -177,7 +194,7 @@ static void add_function(place_list *list, uintptr_t pc)
         if (dwarf_tag(&scopes[i]) == DW_TAG_subprogram) {
             dwarf_decl_line(&scopes[i], &line);
             add_place(list, dwarf_diename(&scopes[i]),
-                      full_name(list->src, &cu, dwarf_decl_file(&scopes[i])), line);
+                      full_name(list->src, &cu, wadi_source_decl_file(&scopes[i])), line);
             break;
         }
     if (n > 0)

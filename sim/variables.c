@@ -102,7 +102,7 @@ static void add_variable(wadi_variables *all, Dwarf_Die *die, const char *functi
     Dwarf_Die type;
     uintptr_t address;
     Dwarf_Word size;
-    const char *name = dwarf_diename(die), *file = dwarf_decl_file(die);
+    const char *name = dwarf_diename(die), *file = wadi_source_decl_file(die);
     wadi_entry e = {0};
     int line = 0;
     if (!name || !file || !address_of(die, &address) || !wadi_type_named(die, &type))

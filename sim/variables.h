@@ -9,6 +9,8 @@
 #include "internal.h"
 #include "wadium/host/variables.h"
 
+/** The file that a declaration stands in, NULL: none. */
+const char *wadi_source_decl_file(Dwarf_Die *die);
 Dwarf_Die wadi_type_of(const wad_variable *v);
 /** The type behind names and qualifiers; `constant` (may be NULL) is set where one is const. */
 bool wadi_type_bare(Dwarf_Die *type, bool *constant);

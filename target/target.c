@@ -170,6 +170,18 @@ static uint32_t plain_bits(const wad_register *r)
     return (uint32_t)bits;
 }
 
+/* Read-only, or no field at all. */
+static uint32_t fixed_bits(const wad_register *r)
+{
+    uint64_t bits = r->width < 32 ? (UINT64_C(1) << r->width) - 1 : UINT32_MAX;
+    for (unsigned i = 0; i < r->n_fields; i++) {
+        const wad_bitfield *f = r->fields[i];
+        for (unsigned k = 0; f->name && f->access != WAD_ACCESS_RO && k < f->per_reg; k++)
+            bits &= ~(((UINT64_C(1) << f->width) - 1) << (f->lsb + k * f->step));
+    }
+    return r->alias ? 0 : (uint32_t)bits;
+}
+
 bool wad_target_poke(wad_target *t, const wad_fieldref *reg, const char *const *settings,
                      const uint32_t *whole, wad_poked *p, char **why)
 {
@@ -193,7 +205,8 @@ bool wad_target_poke(wad_target *t, const wad_fieldref *reg, const char *const *
         return true;
     if (!wad_remote_get(t->remote, address, bytes, &p->after, why))
         return false;
-    p->stuck = (p->after ^ p->wrote) & plain_bits(r);
+    /* what cannot be written at all: only ones that were asked for, it may read as anything */
+    p->stuck = ((p->after ^ p->wrote) & plain_bits(r)) | (p->wrote & ~p->after & fixed_bits(r));
     return true;
 }
 

@@ -11,7 +11,7 @@
 typedef struct test_standin {
     GPid pid;
     int out;
-    char where[40]; /* "localhost:40123" */
+    char where[40]; /* "127.0.0.1:40123" */
 } test_standin;
 
 /** `wadium board` with these arguments (NULL-terminated), on a free port; waits until it is ready.

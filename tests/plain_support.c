@@ -20,6 +20,15 @@ static const struct {
       "-tsan-instrument-read-before-write=1"}},
 };
 
+static const char *from;          /* the compiler's folder; NULL: this program's */
+static const char *format = "-g"; /* of the debug information */
+
+void plain_compile_as(const char *folder_of_compiler, const char *debug_format)
+{
+    from = folder_of_compiler;
+    format = debug_format ? debug_format : "-g";
+}
+
 void plain_set_up(void)
 {
     folder = test_folder();
@@ -39,6 +48,11 @@ const char *plain_folder(void)
     return folder;
 }
 
+unsigned plain_compilers(void)
+{
+    return G_N_ELEMENTS(compilers);
+}
+
 const char *plain_compiler_name(unsigned compiler)
 {
     return compilers[compiler].name;
@@ -51,7 +65,7 @@ static void compile(const char *chip, unsigned compiler, const char *level, cons
     const char *const head[] = {compilers[compiler].name,
                                 level,
                                 "-std=gnu11",
-                                "-g",
+                                format,
                                 "-ffreestanding",
                                 "-fPIC",
                                 "-fno-omit-frame-pointer",
@@ -72,7 +86,7 @@ static void compile(const char *chip, unsigned compiler, const char *level, cons
     for (unsigned i = 0; instrumented && i < 6 && compilers[compiler].options[i]; i++)
         g_ptr_array_add(argv, (gpointer)compilers[compiler].options[i]);
     g_ptr_array_add(argv, NULL);
-    assert_true(g_spawn_sync(NULL, (char **)argv->pdata, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL,
+    assert_true(g_spawn_sync(from, (char **)argv->pdata, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL,
                              &out, &err, &status, NULL));
     if (status)
         fail_msg("%s", err);
@@ -114,7 +128,7 @@ void plain_build(const char *chip, unsigned compiler, const char *level, const c
     g_free(target);
 }
 
-static bool installed(unsigned compiler)
+bool plain_installed(unsigned compiler)
 {
     char *path = g_find_program_in_path(compilers[compiler].name);
     g_free(path);
@@ -151,7 +165,7 @@ void plain_everywhere(const char *chip, const char *source, const char *define,
                       const char *const *say, plain_check check, void *ctx)
 {
     for (unsigned c = 0; c < G_N_ELEMENTS(compilers); c++)
-        for (unsigned l = 0; l < G_N_ELEMENTS(levels) && installed(c); l++) {
+        for (unsigned l = 0; l < G_N_ELEMENTS(levels) && plain_installed(c); l++) {
             wad_bench *bench;
             plain_build(chip, c, levels[l], source, define);
             wad_bench_result *r = run(chip, &bench, say);

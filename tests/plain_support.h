@@ -10,6 +10,13 @@ void plain_tear_down(void);
 const char *plain_folder(void);
 const char *plain_compiler_name(unsigned compiler);
 
+/* How later builds compile: in which folder, and with which option for debug information. NULLs: in
+ * this program's, with -g. */
+void plain_compile_as(const char *folder, const char *debug_format);
+
+unsigned plain_compilers(void);
+bool plain_installed(unsigned compiler);
+
 /* FOLDER/fw.wfw from one source. */
 void plain_build(const char *chip, unsigned compiler, const char *level, const char *source,
                  const char *define);

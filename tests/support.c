@@ -1,8 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 #include "support.h"
 
-#include <glib/gstdio.h>
 #include <string.h>
+
+#include "wadium/host/output.h"
 
 char *test_diags_text(const wad_diags *diags)
 {
@@ -99,15 +100,7 @@ char *test_folder(void)
 
 void test_remove(char *folder)
 {
-    GDir *dir = g_dir_open(folder, 0, NULL);
-    for (const char *name; dir && (name = g_dir_read_name(dir));) {
-        char *path = g_build_filename(folder, name, NULL);
-        g_unlink(path);
-        g_free(path);
-    }
-    if (dir)
-        g_dir_close(dir);
-    g_rmdir(folder);
+    wad_output_remove_folder(folder);
     g_free(folder);
 }
 

@@ -4,6 +4,7 @@
 
 #include "corran32_sheet.h"
 #include "wadium/adc.h"
+#include "wadium/dac.h"
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
 
@@ -436,6 +437,133 @@ static void a_reference_at_0_volts_is_full_scale_and_told(void **state)
     end_run();
 }
 
+/* ---- against the next input ---- */
+
+static double against; /* volts at PA5 */
+static int32_t difference;
+static uint16_t alone;
+
+static double other_level(void *ctx, uint64_t ps)
+{
+    (void)ctx;
+    (void)ps;
+    return against;
+}
+
+static int differences(void)
+{
+    uint16_t code;
+    if (!prepare(0) || wad_adc_input(&adc, 5, CORRAN32_ROUTE_ADC0_IN5_PA5, 0) != WAD_OK)
+        return 1;
+    wad_sim_analog(sim, wad_sheet_pin(sheet, "PA5"), &(wad_analog_source){.volts = other_level});
+    status = wad_adc_differential(&adc, 1u << 20, true) == WAD_E_ABSENT ? WAD_OK : WAD_E_STATE;
+    for (unsigned i = 0; status == WAD_OK && i <= 330; i++) {
+        double half = 1u << (config.bits - 1), want;
+        /* from -3.3 V to 3.3 V, in the middle of a step, wherever the two stand */
+        want = floor((i / 330.0 * 2 - 1) * half);
+        want = fmin(fmax(want, -half), half - 1);
+        double volts = (want + 0.5) * 3.3 / half;
+        against = volts > 0 ? (3.3 - volts) * (i % 3) / 2 : -volts;
+        wire(against + volts, 0);
+        status = wad_adc_differential(&adc, 4, true);
+        if (status == WAD_OK)
+            status = wad_adc_read(&adc, 4, &code, 1000);
+        difference = wad_adc_signed(&adc, code);
+        wrong += difference != (int32_t)want;
+    }
+    for (int32_t k = 0, all = 1 << config.bits; k < all; k++) /* wherever its upper bits stand */
+        wrong += wad_adc_signed(&adc, (uint16_t)k) != (k < all / 2 ? k : k - all);
+    if (status == WAD_OK)
+        status = wad_adc_differential(&adc, 4, false);
+    wire(3.3 * (100.5 / (1u << config.bits)), 0);
+    if (status == WAD_OK)
+        status = wad_adc_read(&adc, 4, &alone, 1000);
+    rest();
+    return 0;
+}
+
+static void a_difference_of_two_inputs_has_a_sign(void **state)
+{
+    static const uint8_t bits[] = {8, 10, 12};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(bits); i++) {
+        config = (wad_adc_config){.bits = bits[i], .clock_hz = 8000000};
+        wrong = alone = 0;
+        wire(0, 0);
+        run(differences, NULL, S / 10);
+        assert_int_equal(status, WAD_OK);
+        assert_int_equal(wrong, 0);
+        assert_int_equal(alone, 100);
+        end_run();
+    }
+}
+
+/* ---- the other converter's own waves ---- */
+
+static wad_dac_wave shape;
+static unsigned size_bits, n_steps;
+static int steps[200];
+
+static void on_step(void *ctx, uint64_t ps, double volts)
+{
+    (void)ctx;
+    (void)ps;
+    if (n_steps < G_N_ELEMENTS(steps))
+        steps[n_steps++] = (int)lround(volts / 3.3 * 4096);
+}
+
+static int makes_waves(void)
+{
+    static wad_dac dac;
+    status = wad_dac_open(&dac, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
+    if (status == WAD_OK)
+        status = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(10000), NULL);
+    wad_dac_write(&dac, 1000);
+    if (wad_dac_wave_at(&dac, shape, 0, 1) != WAD_E_ARG ||
+        wad_dac_wave_at(&dac, shape, 13, 1) != WAD_E_ARG ||
+        wad_dac_wave_at(&dac, (wad_dac_wave)3, 4, 1) != WAD_E_ARG ||
+        wad_dac_wave_at(&dac, shape, 4, 8) != WAD_E_RANGE)
+        return 1;
+    if (status == WAD_OK)
+        status = wad_dac_wave_at(&dac, shape, size_bits, CORRAN32_TRIGGER_DAC0_CNT1_WRAP);
+    n_steps = 0; /* what came before it */
+    wad_timer_start(&pace);
+    rest();
+    return 0;
+}
+
+static void waves_are_as_high_as_asked(void **state)
+{
+    (void)state;
+    for (size_bits = 1; size_bits <= 11; size_bits += size_bits < 4 ? 1 : 7) {
+        int most = (1 << size_bits) - 1, highest = 0, changes = 0;
+        for (shape = WAD_WAVE_OFF; shape <= WAD_WAVE_NOISE; shape++) {
+            config = (wad_adc_config){0};
+            /* nothing new is written at the triggers: told where no wave is made */
+            char *why;
+            sim = wad_sim_new(sheet, &why);
+            wad_sim_attach(sim, makes_waves, NULL, 0);
+            wad_sim_watch_analog(sim, wad_sheet_pin(sheet, "PA5"), on_step, NULL);
+            assert_int_equal(wad_sim_run(sim, S / 50).end, WAD_RUN_TIME);
+            assert_int_equal(status, WAD_OK);
+            assert_in_range(n_steps, shape == WAD_WAVE_OFF ? 1 : 195, 200);
+            for (unsigned i = 0; i < n_steps; i++) {
+                int at = steps[i] - 1000, turn = ((int)i + 1) % (2 * most);
+                if (shape == WAD_WAVE_OFF)
+                    assert_int_equal(at, 0);
+                else if (shape == WAD_WAVE_TRIANGLE)
+                    assert_int_equal(at, turn <= most ? turn : 2 * most - turn);
+                else
+                    assert_in_range(at, 0, most);
+                highest = MAX(highest, shape == WAD_WAVE_NOISE ? at : 0);
+                changes += shape == WAD_WAVE_NOISE && i && steps[i] != steps[i - 1];
+            }
+            end_run();
+        }
+        assert_true(highest > most * 3 / 4 && changes > 50);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -451,6 +579,8 @@ int main(void)
         cmocka_unit_test(a_trigger_that_never_comes_is_no_hang),
         cmocka_unit_test(an_input_above_the_supply_is_clipped_and_told),
         cmocka_unit_test(a_reference_at_0_volts_is_full_scale_and_told),
+        cmocka_unit_test(a_difference_of_two_inputs_has_a_sign),
+        cmocka_unit_test(waves_are_as_high_as_asked),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

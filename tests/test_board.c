@@ -2,6 +2,7 @@
 /* The stand-in board: the self-test over its serial line, jumpers pulled, defects found and named,
  * a real debugger in front of it. */
 #include <string.h>
+#include <sys/wait.h>
 
 #include "board_support.h"
 
@@ -18,7 +19,8 @@ static int self_test(const char *defect, char **out)
     char *serial = g_strdup_printf("LINK=%s", link);
     test_plug_in(&b, "--firmware", CHECK, "--world", JUMPERS, "--serial", serial,
                  defect ? "--defect" : NULL, defect, NULL);
-    int status = WADIUM(out, &err, "collect", link, "--reset", b.where, "--quiet");
+    int status = WADIUM(out, &err, "collect", link, "--reset", b.where, "--quiet", "--timeout",
+                        "120s"); /* the board may have little of the processor */
     g_free(err);
     test_unplug(&b);
     g_free(serial);
@@ -310,7 +312,158 @@ static void registers_by_name_in_gdb(void **state)
 
 /* ---- faults ---- */
 
-/* A word read where nothing is: the core faults, the handler keeps the registers. */
+/* A word is written where nothing is: from the chip's fault handler back to the line that did it.
+ */
+static void a_fault_is_unwound_to_its_line(void **state)
+{
+    static const char *const commands[] = {"break handle_fault",
+                                           "monitor reset",
+                                           "maintenance flush register-cache",
+                                           "continue",
+                                           "backtrace",
+                                           "detach",
+                                           NULL};
+    static const char *const wanted[] = {"#0  handle_fault ()",
+                                         "wadi_fault (frame",
+                                         "<signal handler called>",
+                                         "make_fault (nowhere",
+                                         "fault.c:25",
+                                         "main ()",
+                                         "fault.c:46",
+                                         NULL};
+    char *folder = test_folder(), *elf = g_build_filename(folder, "fault.elf", NULL), *out, *err;
+    (void)state;
+    assert_int_equal(WADIUM(&out, &err, "image", "corran32", SOURCE_DIR "/tests/firmware/fault.c",
+                            "--board", "skerry", "-q", "-o", elf),
+                     0);
+    g_free(out);
+    g_free(err);
+    char *text = debug(elf, commands);
+    in_order(text, wanted);
+    g_free(text);
+    g_free(elf);
+    test_remove(folder);
+}
+
+/* ---- ending ---- */
+
+/* Nothing runs there, and yet it is a board: a debugger gets in, a signal and its time end it. */
+static void a_board_without_a_program_ends_when_told_to(void **state)
+{
+    static const int ends[] = {SIGTERM, SIGINT, SIGHUP};
+    char *out, *err;
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(ends); i++) {
+        test_standin b;
+        int status = 0;
+        test_plug_in(&b, NULL);
+        assert_int_equal(WADIUM(&out, &err, "peek", "skerry", "INFO.CHIP", "--on", b.where), 0);
+        g_free(out);
+        g_free(err);
+        kill(b.pid, ends[i]);
+        assert_int_equal(waitpid(b.pid, &status, 0), b.pid);
+        assert_true(WIFEXITED(status) && WEXITSTATUS(status) == 0);
+        g_spawn_close_pid(b.pid);
+        close(b.out);
+    }
+    assert_int_equal(WADIUM(&out, &err, "board", "skerry", "--listen", "0", "--for", "100 ms"), 0);
+    g_free(out);
+    g_free(err);
+}
+
+/* Its clock can be taken away by a packet: it lies there dead, and can still be read. */
+static void a_board_without_a_clock_stays_reachable(void **state)
+{
+    test_standin b;
+    char *out, *err;
+    (void)state;
+    test_plug_in(&b, NULL);
+    assert_int_equal(WADIUM(&out, &err, "poke", "skerry", "CLK.SEL", "CORE=2", "--on", b.where), 0);
+    g_free(out);
+    g_free(err);
+    int status = WADIUM(&out, &err, "peek", "skerry", "INFO.CHIP", "--on", b.where);
+    if (status)
+        fail_msg("%s%s", out, err);
+    g_free(out);
+    g_free(err);
+    test_unplug(&b);
+}
+
+/* Until the text is said, or there is no more. */
+static void read_until(int fd, const char *wanted)
+{
+    GString *said = g_string_new(NULL);
+    char c;
+    while (!strstr(said->str, wanted))
+        if (read(fd, &c, 1) == 1)
+            g_string_append_c(said, c);
+        else
+            fail_msg("not '%s' in: %s", wanted, said->str);
+    g_string_free(said, TRUE);
+}
+
+/* How the board's warning lamp stands. */
+static bool warning(const test_standin *b)
+{
+    char *out, *err;
+    assert_int_equal(WADIUM(&out, &err, "peek", "skerry", "PINC.IN", "--on", b->where), 0);
+    bool on = strstr(out, "PINC.IN = 0x00000008") != NULL;
+    g_free(out);
+    g_free(err);
+    return on;
+}
+
+/* The terminal is closed over it: what was captured is there. */
+static void a_hang_up_keeps_the_capture(void **state)
+{
+    char *folder = test_folder(), *vcd = g_build_filename(folder, "lamp.vcd", NULL), *out, *err;
+    test_standin b;
+    int status;
+    (void)state;
+    test_plug_in(&b, "--firmware", LAMP, "--vcd", vcd, "--pace", "20", NULL);
+    bool was = warning(&b);
+    for (unsigned turns = 0, looks = 0; turns < 3; looks++) {
+        assert_true(looks < 2000);
+        bool is = warning(&b);
+        turns += is != was;
+        was = is;
+    }
+    kill(b.pid, SIGHUP);
+    assert_int_equal(waitpid(b.pid, &status, 0), b.pid);
+    assert_true(WIFEXITED(status) && WEXITSTATUS(status) == 0);
+    g_spawn_close_pid(b.pid);
+    close(b.out);
+    assert_int_equal(WADIUM(&out, &err, "measure", vcd), 0);
+    in_order(out, (const char *const[]){"1000 Hz", "10.0000 %", NULL});
+    g_free(out);
+    g_free(err);
+    g_free(vcd);
+    test_remove(folder);
+}
+
+/* Begun under nohup: a hang-up is nothing to it, to the board's process as to the one that watches.
+ * The board's time ends it. */
+static void what_is_begun_to_outlive_its_terminal_does(void **state)
+{
+    char *argv[] = {
+        "nohup", BUILD_DIR "/bin/wadium", "board", "skerry", "--listen", "0", "--for", "7 s", NULL};
+    GPid pid;
+    int out, status;
+    (void)state;
+    assert_true(g_spawn_async_with_pipes(SOURCE_DIR, argv, NULL,
+                                         G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_SEARCH_PATH |
+                                             G_SPAWN_STDERR_TO_DEV_NULL,
+                                         NULL, NULL, &pid, NULL, &out, NULL, NULL));
+    read_until(out, "ready at ");
+    gint64 began = g_get_monotonic_time();
+    kill(pid, SIGHUP);
+    assert_int_equal(waitpid(pid, &status, 0), pid);
+    assert_true(WIFEXITED(status) && WEXITSTATUS(status) == 0);
+    assert_true(g_get_monotonic_time() - began > 6000000); /* a watcher kills after 5 s */
+    g_spawn_close_pid(pid);
+    close(out);
+}
+
 static void what_cannot_begin_says_why(void **state)
 {
     static const struct {
@@ -345,6 +498,11 @@ int main(void)
         cmocka_unit_test(gdb_debugs_the_targets_own_code),
         cmocka_unit_test(gdb_looks_at_native_firmware),
         cmocka_unit_test(registers_by_name_in_gdb),
+        cmocka_unit_test(a_fault_is_unwound_to_its_line),
+        cmocka_unit_test(a_hang_up_keeps_the_capture),
+        cmocka_unit_test(what_is_begun_to_outlive_its_terminal_does),
+        cmocka_unit_test(a_board_without_a_program_ends_when_told_to),
+        cmocka_unit_test(a_board_without_a_clock_stays_reachable),
         cmocka_unit_test(what_cannot_begin_says_why),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

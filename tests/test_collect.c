@@ -238,7 +238,7 @@ static void a_run_is_reported_as_a_page(void **state)
     g_free(err);
     assert_int_equal(WADIUM(&out, &err, "run", SOURCE_DIR "/examples/forgetful/forgetful.bench",
                             "-d", FIRMWARE_DIR, "--report", "/nowhere/r.html"),
-                     2);
+                     3);
     assert_non_null(strstr(err, "cannot write '/nowhere/r.html'"));
     g_free(out);
     g_free(err);

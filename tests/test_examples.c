@@ -72,7 +72,7 @@ static void handlers_are_drawn(void **state)
     g_free(text);
     assert_int_equal(WADIUM(&out, &err, "run", SOURCE_DIR "/examples/square/square.bench", "-d",
                             BUILD_DIR "/firmware", "--timeline", png),
-                     2);
+                     3);
     assert_non_null(strstr(err, "no handler ran"));
     g_free(out);
     g_free(err);

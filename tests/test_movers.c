@@ -267,7 +267,7 @@ static void an_error_in_one_bench_is_none_of_the_next(void **state)
         "bench \"a\" {\n board Skerry\n firmware table\n expect nothing\n run 1 s\n}\n"
         "bench \"b\" {\n board Skerry\n firmware table\n capture WARN\n run 1 s\n}\n",
         -1, NULL);
-    assert_int_equal(WADIUM(&out, &err, "run", path, "-d", FIRMWARE_DIR), 2);
+    assert_int_equal(WADIUM(&out, &err, "run", path, "-d", FIRMWARE_DIR), 3);
     unsigned n = 0;
     for (const char *p = err; (p = strstr(p, "error:")); p++)
         n++;

@@ -141,6 +141,76 @@ static void one_plain_firmware_a_process(void **state)
     g_free(path);
 }
 
+/* ---- debug information ---- */
+
+static const char own_firmware[] = "#include <wadium/cpu.h>\n"
+                                   "#include \"corran32.h\"\n"
+                                   "volatile uint32_t level = 40;\n"
+                                   "struct {\n"
+                                   "    volatile uint16_t low, high;\n"
+                                   "} marks = {3, 7};\n"
+                                   "int main(void)\n"
+                                   "{\n"
+                                   "    CORRAN32_CNT0->RELOAD = 7;\n" /* its clock is off: line 9 */
+                                   "    level += 2;\n"
+                                   "    marks.high = 9;\n"
+                                   "    for (;;)\n"
+                                   "        WAD_CPU_SLEEP();\n"
+                                   "}\n";
+
+/* Looked at from another folder: the line is shown with its text, the variables have values. */
+static void look_at_own(const char *bench, const char *what)
+{
+    char *out, *err;
+    assert_int_equal(test_spawn(&out, &err, "env", "-C", "/", BUILD_DIR "/bin/wadium", "run", bench,
+                                "-d", plain_folder(), NULL),
+                     0);
+    if (!strstr(out, "/parts/own.c:9 in main\n          9 |     CORRAN32_CNT0->RELOAD = 7;\n"))
+        fail_msg("%s: %s%s", what, out, err);
+    g_free(out);
+    g_free(err);
+    assert_int_equal(test_spawn(&out, &err, "env", "-C", "/", BUILD_DIR "/bin/wadium", "watch",
+                                bench, "-d", plain_folder(), "--text", "-v", "level", "-v",
+                                "marks.high", NULL),
+                     0);
+    const char *after = strstr(out, "\n0.00");
+    if (!strstr(out, "level            40\n") || !strstr(out, "marks.high       7\n") || !after ||
+        !strstr(after, "level            42*\n") || !strstr(after, "marks.high       9*\n"))
+        fail_msg("%s: %s%s", what, out, err);
+    g_free(out);
+    g_free(err);
+}
+
+static void lines_and_variables_have_their_names(void **state)
+{
+    static const char *const formats[] = {"-gdwarf-4", "-gdwarf-5"};
+    char *parts = g_build_filename(plain_folder(), "parts", NULL);
+    char *source = g_build_filename(parts, "own.c", NULL);
+    char *bench = g_build_filename(plain_folder(), "own.bench", NULL);
+    const char *const paths[] = {"parts/own.c", "./parts/../parts/own.c", source};
+    (void)state;
+    assert_int_equal(g_mkdir(parts, 0700), 0);
+    assert_true(g_file_set_contents(source, own_firmware, -1, NULL));
+    assert_true(g_file_set_contents(bench,
+                                    "bench \"own\" {\n board Skerry\n firmware fw\n run 1 ms\n"
+                                    " expect finding W101 at \"parts/own.c:9\"\n}\n",
+                                    -1, NULL));
+    for (unsigned c = 0; c < plain_compilers() && plain_installed(c); c++)
+        for (unsigned f = 0; f < G_N_ELEMENTS(formats); f++)
+            for (unsigned p = 0; p < G_N_ELEMENTS(paths); p++) {
+                char *what =
+                    g_strdup_printf("%s %s %s", plain_compiler_name(c), formats[f], paths[p]);
+                plain_compile_as(plain_folder(), formats[f]);
+                plain_build("corran32", c, "-O1", paths[p], "-DOWN");
+                look_at_own(bench, what);
+                g_free(what);
+            }
+    plain_compile_as(NULL, NULL);
+    g_free(parts);
+    g_free(source);
+    g_free(bench);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -151,6 +221,7 @@ int main(void)
         cmocka_unit_test(right_ways_to_share_raise_nothing),
         cmocka_unit_test(wrong_ways_to_share_are_found),
         cmocka_unit_test(one_plain_firmware_a_process),
+        cmocka_unit_test(lines_and_variables_have_their_names),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "support.h"
+#include "wadium/host/clocktree.h"
 
 /* A chip around a layout's body, for small cases. */
 #define CHIP(layout)                                                                               \
@@ -248,6 +249,42 @@ static void laws_know_functions_and_picks(void **state)
     }
 }
 
+/* By code, whatever its enumerator `is` worth in laws, also where two are worth the same or one is
+ * worth what another one is; and the solver finds the code back. */
+static void a_pick_goes_by_code(void **state)
+{
+    static const int64_t up[] = {1, 1, 1, 5}, down[] = {1, 2, 3, 7}, worth[] = {7, 2, 2, 1};
+    (void)state;
+    for (unsigned code = 0; code < 4; code++) {
+        char *text = g_strdup_printf(
+            "chip T {\n bus little 32\n clock core 8 MHz\n"
+            " clock x law pick A.R.P { 0 core, 1 core / 2, 2 core / 3, 3 core * 5 / 7 }\n"
+            " clock y law core / A.R.P\n block A at 0 like l\n}\nlayout l {\n"
+            " reg R at 0 rw reset %u {\n"
+            " 1:0 P rw { 0 a is 7, 1 b is 2, 2 c is 2, 3 d is 1 }\n }\n}\n",
+            code);
+        wad_sheet *s = parse(text);
+        wad_rational hz;
+        assert_true(wad_clock_rate(s, wad_sheet_clock(s, "x"), NULL, NULL, &hz, NULL));
+        assert_true(hz.num * down[code] == 8000000 * up[code] * hz.den);
+        assert_true(wad_clock_rate(s, wad_sheet_clock(s, "y"), NULL, NULL, &hz, NULL));
+        assert_true(hz.num * worth[code] == 8000000 * hz.den);
+        for (unsigned wanted = 0; wanted < 4; wanted++) {
+            wad_clock_wish wish = {wad_sheet_clock(s, "x"), {8000000 * up[wanted], down[wanted]}};
+            wad_clock_plan plan;
+            char *why = NULL;
+            assert_true(wad_clock_solve(s, &wish, 1, NULL, 0, &plan, &why));
+            assert_true(plan.worst_ppm == 0);
+            assert_int_equal(plan.n_settings, wanted != code);
+            if (plan.n_settings)
+                assert_int_equal(plan.settings[0].value, wanted);
+            wad_clock_plan_clear(&plan);
+        }
+        wad_sheet_free(s);
+        g_free(text);
+    }
+}
+
 /* ---- what is refused, and where ---- */
 
 /* A block that listens, with one more line. */
@@ -343,6 +380,21 @@ static void errors_name_place_and_cause(void **state)
          " triggers { 1 A.wrap }\n }\n}\nlayout l {\n reg R at 0 rw\n}",
          "5:11", "binds no role 'trigger'"},
         {"chip T {\n bus little 32\n clock core 8 MHz lost A.R.X\n}", "3:24", "no block 'A'"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n block B at 8 like "
+         "m\n}\n"
+         "layout l {\n reg R at 0 rw {\n 0 E rw\n}\n}\nlayout m {\n reg R at 0 rw {\n 0 E rw\n 7:1 "
+         "P "
+         "rw\n}\n acts as counter {\n enable A.R.E\n reload R.P\n}\n}",
+         "18:9", "role 'enable' names a register of block A"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n}\n"
+         "layout l {\n reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n acts as counter {\n enable R.E\n "
+         "reload "
+         "R.P\n}\n acts as tick {\n enable R.E\n}\n}",
+         "15:2", "can act as one kind only"},
+        {"chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l\n block B at 4 like "
+         "l\n}\n"
+         "layout l {\n reg R[2] at 0 rw\n}",
+         "5:8", "each address belongs to one block"},
     };
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++)
@@ -410,8 +462,18 @@ static void lint_tells_each_doubt(void **state)
     check_lint("chip T {\n bus little 32\n clock core 8 MHz within 1 Hz .. 4 MHz\n}",
                "outside its limits");
     check_lint("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x10 like l\n"
-               " block B at 0x14 like l\n}\nlayout l {\n reg R[4] at 0 rw\n}",
+               " block B at 0x14 like l\n}\nlayout l {\n reg R at 0 rw\n reg S at 8 rw\n}",
                "overlaps block 'A'");
+    check_lint(CHIP("reg S at 0 ro reset 0 {\n 0 F ro\n}\nreg C at 4 clears S"),
+               "typed, but not simulated: 'C' acts on 'S', whose fields are all read-only");
+    check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n"
+                    "acts as counter { enable R.E, reload R.P odd 3 }"),
+               "typed, but not simulated: kind 'counter' knows no 'odd' of role 'reload'");
+    check_lint(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n irq 3 .. 4\n }\n}"
+        "\nlayout l {\n reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n acts as counter { enable R.E, "
+        "reload R.P }\n}",
+        "asks by its first interrupt line, 3, only");
     check_lint(LINKED("irq 3"), "block 'A' can select a trigger, but lists none");
     check_lint("chip T {\n bus little 32\n clock core 8 MHz\n clock x 4 MHz instead A.R = 1\n"
                " block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}",
@@ -441,6 +503,7 @@ int main(void)
         cmocka_unit_test(block_arrays_count_through),
         cmocka_unit_test(clock_laws_are_exact),
         cmocka_unit_test(laws_know_functions_and_picks),
+        cmocka_unit_test(a_pick_goes_by_code),
         cmocka_unit_test(errors_name_place_and_cause),
         cmocka_unit_test(line_is_quoted_with_a_caret),
         cmocka_unit_test(several_errors_in_one_run),

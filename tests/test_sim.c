@@ -454,7 +454,9 @@ static const char kinds_sheet[] =
     " reg SET at 0x04 sets R\n reg CLR at 0x08 clears R\n reg TGL at 0x0C toggles R\n"
     " reg RX at 0x10 ro reset 0x55\n reg TX at 0x10 wo\n"
     " reg RC at 0x14 rc reset 0x7 {\n 2:0 F rc\n }\n"
-    " reg B at 0x18 rw width 8\n reg H at 0x1A rw width 16\n}\n"
+    " reg B at 0x18 rw width 8\n reg H at 0x1A rw width 16\n"
+    " reg Z at 0x1C rw reset 0x0303 {\n 1:0 LOWER w0c\n 9:8 UPPER w0c\n }\n"
+    " reg W at 0x20 w1c reset 0xF {\n 3:0 F w1c\n }\n reg WCLR at 0x24 clears W\n}\n"
     "layout timer {\n reg CTRL at 0 rw {\n 0 EN rw\n 1 IRQ rw\n }\n"
     " reg HI at 4 rw {\n 7:0 V rw\n }\n reg LO at 8 rw {\n 7:0 V rw\n }\n"
     " reg STAT at 12 w1c {\n 0 WRAP w1c\n }\n"
@@ -488,6 +490,16 @@ static int kinds_main(void)
     wad_port_write16(a, 0x1A, 0x1234);
     got[n++] = wad_port_read8(a, 0x18);
     got[n++] = wad_port_read16(a, 0x1A);
+    wad_port_write8(a, 0x1C, 0xFE); /* bit 0 alone: the other byte's flags stay */
+    got[n++] = wad_port_read32(a, 0x1C);
+    wad_port_write8(a, 0x1D, 0xFD);
+    got[n++] = wad_port_read32(a, 0x1C);
+    wad_port_write32(a, 0x24, 0x4); /* through the alias: the bits written, and no others */
+    got[n++] = wad_port_read32(a, 0x20);
+    const wad_field two = {.off = 0x1A, .lsb = 4, .width = 4, .size = 2},
+                    other = {.off = 0x1A, .lsb = 12, .width = 2, .size = 2};
+    wad_only2(a, two, 9, other, 3); /* the rest becomes 0 */
+    got[n++] = wad_port_read16(a, 0x1A);
     for (;;)
         wad_port_sleep();
     return 0;
@@ -511,11 +523,94 @@ static void access_kinds_do_what_they_say(void **state)
     wad_sim *sim = wad_sim_new(s, &why);
     wad_sim_attach(sim, kinds_main, NULL, 0);
     wad_sim_run(sim, MS);
-    static const uint32_t want[] = {0xF0, 0xFA, 0x40FF, 0x40FC, 0x40F3, 0x55, 7, 0, 0xAB, 0x1234};
+    static const uint32_t want[] = {0xF0, 0xFA, 0x40FF, 0x40FC, 0x40F3, 0x55, 7,
+                                    0,    0xAB, 0x1234, 0x302,  0x102,  0xB,  0x3090};
     for (unsigned i = 0; i < G_N_ELEMENTS(want); i++)
         if (got[i] != want[i])
             fail_msg("access %u: 0x%x, not 0x%x", i, got[i], want[i]);
     wad_sim_free(sim);
+    wad_sheet_free(s);
+}
+
+/* ---- a start and all it starts with, in one write ---- */
+
+static const char starts_sheet[] =
+    "chip O {\n bus little 32\n cpu armv6m access 2\n clock core 8 MHz\n clock slow 1 MHz\n"
+    " clock cnt law pick T.CTRL.SRC { 0 slow, 1 core }\n"
+    " block T at 0x2000 like timer {\n clock cnt\n irq 0\n }\n"
+    " block INT at 0x3000 like lines\n}\n"
+    "layout timer {\n reg CTRL at 0 rw reset 0 {\n 0 EN rw\n 1 SRC rw\n"
+    " 2 IRQ rw\n 6:4 DIV rw stable CTRL.EN = 1\n }\n reg TOP at 4 rw reset 0 {\n 15:0 V rw\n }\n"
+    " reg STAT at 8 w1c reset 0 {\n 0 WRAP w1c\n }\n"
+    " acts as counter { enable CTRL.EN, prescale CTRL.DIV power 2, reload TOP.V plus 1,"
+    " wrap STAT.WRAP, wrap_irq CTRL.IRQ }\n}\n"
+    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as irqc { enable[n] EN.LINE[n] "
+    "}\n}\n";
+
+static struct {
+    wad_sim *sim;
+    uint32_t words[2]; /* of CTRL, one after the other; 0: only the second */
+    uint64_t begun, ends[3];
+    unsigned n;
+} start;
+
+static int start_main(void)
+{
+    wad_port_write32(0x2000, 4, 99);
+    wad_port_write32(0x3000, 0, 1);
+    wad_port_irq_on();
+    wad_port_cycles(1237); /* at no edge of anybody's prescaler */
+    if (start.words[0])
+        wad_port_write32(0x2000, 0, start.words[0]);
+    wad_port_write32(0x2000, 0, start.words[1]);
+    start.begun = wad_sim_now(start.sim);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void on_start_wrap(void)
+{
+    if (start.n < 3)
+        start.ends[start.n++] = wad_sim_now(start.sim);
+    wad_port_write32(0x2000, 8, 1);
+    if (start.n == 3) /* stopped, and on its other source, by one write as well */
+        wad_port_write32(0x2000, 0, (start.words[1] ^ 2) & ~UINT32_C(1));
+}
+
+static void a_start_may_come_with_all_its_settings(void **state)
+{
+    static const wad_handler handlers[1] = {on_start_wrap};
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *s = wad_sheet_parse(starts_sheet, strlen(starts_sheet), "o.sheet", diags);
+    (void)state;
+    wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(s);
+    for (uint32_t source = 0; source < 2; source++)
+        for (uint32_t div = 0; div < 8; div++)
+            for (unsigned apart = 0; apart < 2; apart++) {
+                uint32_t settings = source << 1 | 4 | div << 4;
+                uint64_t count = (source ? 125000u : 1000000u) << div, whole = 100 * count;
+                char *why = NULL;
+                start.sim = wad_sim_new(s, &why);
+                start.words[0] = apart ? settings : 0;
+                start.words[1] = settings | 1;
+                start.n = 0;
+                wad_sim_attach(start.sim, start_main, handlers, 1);
+                wad_sim_run(start.sim, MS + 4 * whole);
+                for (unsigned i = 0; i < wad_sim_finding_count(start.sim); i++)
+                    fail_msg("W%u: %s", wad_sim_finding(start.sim, i)->kind,
+                             wad_sim_finding(start.sim, i)->what);
+                assert_int_equal(start.n, 3);
+                /* the way into the handler takes 16 cycles and some */
+                uint64_t first = start.ends[0] - start.begun, next = start.ends[1] - start.ends[0];
+                assert_in_range(next, whole - 500000, whole + 500000);
+                if (first + 500000 < whole || first > whole + count + 3000000)
+                    fail_msg("source %u, divider %u: %.3f us, not %.3f", source, 1u << div,
+                             (double)first / 1e6, (double)whole / 1e6);
+                wad_sim_free(start.sim);
+            }
     wad_sheet_free(s);
 }
 
@@ -700,6 +795,49 @@ static void own_model_takes_a_blocks_place(void **state)
     wad_sim_free(sim);
 }
 
+static unsigned events;
+
+static void count_event(wad_sim *sim, void *ctx)
+{
+    (void)sim;
+    (void)ctx;
+    events++;
+}
+
+static void cleared_events_do_not_come(void **state)
+{
+    (void)state;
+    wad_sim *sim = new_sim(lamp_like_main, NULL);
+    wad_sim_at(sim, MS / 2, count_event, NULL);
+    events = 0;
+    wad_sim_run(sim, MS);
+    wad_sim_run(sim, MS);
+    assert_int_equal(events, 2); /* kept for later runs */
+    wad_sim_clear_events(sim);
+    wad_sim_run(sim, MS);
+    assert_int_equal(events, 2);
+    wad_sim_free(sim);
+}
+
+/* The controller of interrupts may be one's own, too: nothing points to the one that was there. */
+static void own_model_of_the_interrupt_controller(void **state)
+{
+    static const wad_model_class cls = {.kind = "irqc", .state_size = 8};
+    (void)state;
+    wad_sim *sim = new_sim(lamp_like_main, NULL);
+    assert_true(wad_sim_register(sim, &cls, "INT"));
+    const wad_run_result r = wad_sim_run(sim, 10 * MS);
+    assert_int_equal(r.end, WAD_RUN_TIME);
+    wad_sim_free(sim);
+}
+
+/* A pin 0 with function 0 is a pin, and not none. */
+static void pin_0_is_a_pin(void **state)
+{
+    (void)state;
+    assert_true(WAD_ROUTE(0, 0) != 0);
+}
+
 static void peek_has_no_side_effects(void **state)
 {
     (void)state;
@@ -730,12 +868,16 @@ int main(void)
         cmocka_unit_test(clocks_take_their_time_and_divide),
         cmocka_unit_test(divider_changes_lose_no_tick),
         cmocka_unit_test(access_kinds_do_what_they_say),
+        cmocka_unit_test(a_start_may_come_with_all_its_settings),
         cmocka_unit_test(big_endian_chip_is_refused),
         cmocka_unit_test(split_value_is_one_number_to_the_model),
         cmocka_unit_test(level_interrupt_lasts_as_long_as_the_level),
         cmocka_unit_test(two_chips_in_two_threads),
         cmocka_unit_test(end_of_one_run_leaves_the_other_guarded),
         cmocka_unit_test(own_model_takes_a_blocks_place),
+        cmocka_unit_test(cleared_events_do_not_come),
+        cmocka_unit_test(own_model_of_the_interrupt_controller),
+        cmocka_unit_test(pin_0_is_a_pin),
         cmocka_unit_test(peek_has_no_side_effects),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);

@@ -127,7 +127,10 @@ static void wrong_order_is_told(void **state)
             fail_msg("step %u: %s", i + 1, got ? got : "nothing");
     }
     wad_steps_free(steps);
-    g_file_set_contents(path, "head\n1,a.c,1,main,write,CNT0.NONE,1,\"\"\n", -1, NULL);
+    g_file_set_contents(path,
+                        "time_ps,file,line,function,access,register,value,changes\n"
+                        "1,a.c,1,main,write,CNT0.NONE,1,\"\"\n",
+                        -1, NULL);
     assert_null(wad_steps_read(sheet, path, NULL, diags));
     char *text = test_diags_text(diags);
     assert_non_null(strstr(text, "t.csv:2:1: error: "));

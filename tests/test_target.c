@@ -154,11 +154,11 @@ static void snapshots_say_what_is_left_out(void **state)
     assert_non_null(strstr(out, "1 field differs"));
     g_free(out);
     g_free(err);
-    assert_int_equal(WADIUM(&out, &err, "compare", SOURCE_DIR "/README.json", b), 2);
+    assert_int_equal(WADIUM(&out, &err, "compare", SOURCE_DIR "/README.json", b), 3);
     g_free(out);
     g_free(err);
     assert_true(g_file_set_contents(b, "{\"wadium\": 7}", -1, NULL));
-    assert_int_equal(WADIUM(&out, &err, "compare", b, b), 2);
+    assert_int_equal(WADIUM(&out, &err, "compare", b, b), 3);
     assert_non_null(strstr(err, "is no snapshot"));
     g_free(out);
     g_free(err);
@@ -291,23 +291,39 @@ static void a_fault_is_told_at_the_next_start(void **state)
 
 /* ---- firmware on the desk ---- */
 
+/* Until a handler was served: the first is due after half a second of the board's time, and a busy
+ * machine may be slower than the board's clock. */
+static void on_the_desk(const char *trace, bool shortened, char **out, char **err)
+{
+    for (double seconds = 1.2; seconds < 5; seconds *= 2) {
+        char *time = g_strdup_printf("--for=%g", seconds);
+        assert_int_equal(test_spawn(out, err, BUILD_DIR "/desk/lamp_desk", "--on", board.where,
+                                    "--trace", trace, time, shortened ? "--shadow" : NULL,
+                                    "--batch", NULL),
+                         0);
+        g_free(time);
+        if (strstr(*out, "handlers were served"))
+            return;
+        if (seconds < 4) {
+            g_free(*out);
+            g_free(*err);
+        }
+    }
+    fail_msg("no handler was served: %s%s", *out, *err);
+}
+
 static void the_desk_does_what_the_simulator_does(void **state)
 {
     char *folder = test_folder(), *sim = g_build_filename(folder, "sim.csv", NULL);
     char *desk = g_build_filename(folder, "desk.csv", NULL), *out, *err;
-    static const char *const styles[][2] = {{"--for=1.2", "--for=1.2"}, {"--shadow", "--batch"}};
     (void)state;
     assert_true(WADIUM(&out, &err, "run", SOURCE_DIR "/examples/lamp/lamp.bench", "-d",
                        FIRMWARE_DIR, "--trace", sim) < 2);
     g_free(out);
     g_free(err);
     for (unsigned i = 0; i < 2; i++) {
-        assert_int_equal(test_spawn(&out, &err, BUILD_DIR "/desk/lamp_desk", "--on", board.where,
-                                    "--for", "1.2", "--trace", desk, styles[i][0], styles[i][1],
-                                    NULL),
-                         0);
+        on_the_desk(desk, i == 1, &out, &err);
         assert_non_null(strstr(err, "interrupts are polled for"));
-        assert_non_null(strstr(out, "handlers were served"));
         assert_true((strstr(out, "(0 of them from shadows)") == NULL) == (i == 1));
         g_free(out);
         g_free(err);
@@ -331,7 +347,7 @@ static void the_desk_does_what_the_simulator_does(void **state)
     g_free(out);
     g_free(err);
     assert_int_equal(
-        test_spawn(&out, &err, BUILD_DIR "/desk/lamp_desk", "--on", "localhost:1", NULL), 2);
+        test_spawn(&out, &err, BUILD_DIR "/desk/lamp_desk", "--on", "127.0.0.1:1", NULL), 2);
     assert_non_null(strstr(err, "nobody answers"));
     g_free(out);
     g_free(err);
@@ -349,8 +365,10 @@ static void the_tutorial_is_as_its_page_says(void **state)
     (void)state;
     int status = test_spawn(&out, &err, "env", "BUILD=" BUILD_DIR,
                             SOURCE_DIR "/examples/board-bring-up/bring_up.sh", NULL);
-    if (status)
-        fail_msg("%s%s", out, err);
+    if (status) { /* a message is cut off behind some lines */
+        const char *said = strstr(out, "exit status ");
+        fail_msg("%s", said ? said - MIN(said - out, 500) : err);
+    }
     assert_true(g_file_get_contents(SOURCE_DIR "/docs/board.md", &page, NULL, NULL));
     char **lines = g_strsplit(page, "\n", -1);
     bool inside = false;

@@ -123,7 +123,7 @@ static bool run_target(const char *elf, seen *s, uint32_t *at)
     machine *t = g_new0(machine, 1);
     bool good = true;
     t->seen = s;
-    t->core = (thumb){.load = on_load, .store = on_store, .ctx = t, .masked = true};
+    t->core = (thumb){.load = on_load, .store = on_store, .ctx = t, .masked = true, .state = true};
     t->core.r[THUMB_PC] = load_elf(t, elf) & ~1u;
     t->core.r[THUMB_SP] = RAM + RAM_SIZE;
     for (unsigned steps = 0; good && t->core.masked; steps++) {

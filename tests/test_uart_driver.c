@@ -209,7 +209,7 @@ static void receptions_end_where_they_should(void **state)
 
 /* ---- waiting, with and without rings ---- */
 
-static size_t got[6];
+static size_t got[8];
 static uint64_t gap_took;
 static uint8_t ring_in[64], ring_out[64];
 static bool rings;
@@ -428,6 +428,81 @@ static void the_baud_changes_while_the_port_is_used(void **state)
     end_clean();
 }
 
+/* Opened twice, with the rings at work in between: nothing is wrong, and the second one counts. */
+static int twice_main(void)
+{
+    config = (wad_uart_config){.baud = 9600};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_background(&port, ring_in, sizeof ring_in, ring_out, sizeof ring_out, 1);
+    wad_irq_global_on();
+    got[0] = wad_uart_write(&port, "gone", 4);
+    config = (wad_uart_config){.baud = 115200, .parity = WAD_PARITY_EVEN};
+    ends[0] = open_both();
+    ends[1] = wad_uart_background(&port, NULL, 0, ring_out, sizeof ring_out, 1);
+    got[0] = wad_uart_write(&port, "tide", 4);
+    ends[2] = wad_uart_get(&second, heard, 4, 5000, &got[1]);
+    return rest();
+}
+
+static void a_port_that_works_is_opened_anew(void **state)
+{
+    (void)state;
+    memset(heard, 0, sizeof heard);
+    run(twice_main, 50 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(ends[0], WAD_OK);
+    assert_int_equal(ends[1], WAD_OK);
+    assert_int_equal(ends[2], WAD_OK);
+    assert_memory_equal(heard, "tide", 4);
+    for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+        assert_int_not_equal(wad_sim_finding(sim, i)->kind, WAD_FINDING_NOT_STABLE);
+    wad_sim_free(sim);
+}
+
+/* Lines in a buffer that is too small for one, and what is forgotten. */
+static int lines_main(void)
+{
+    config = (wad_uart_config){.baud = 115200};
+    status = open_both();
+    if (status == WAD_OK)
+        status = wad_uart_background(&port, ring_in, sizeof ring_in, NULL, 0, 1);
+    wad_irq_global_on();
+    ends[0] = wad_uart_put(&second, "high\nlow\nebb", 12, 20000, &got[0]);
+    wad_port_cycles(20000);
+    char *line = (char *)heard;
+    got[1] =
+        (size_t)wad_uart_read_line(&port, line, 1, '\n') + 1u; /* -1: no room for a character */
+    got[2] = (size_t)wad_uart_read_line(&port, line + 10, 3, '\n'); /* in pieces */
+    got[3] = (size_t)wad_uart_read_line(&port, line + 20, 10, '\n');
+    got[4] = (size_t)wad_uart_read_line(&port, line + 30, 10, '\n');
+    got[5] = (size_t)wad_uart_read_line(&port, line + 40, 10, '\n') + 1u; /* not whole yet */
+    got[6] = wad_uart_waiting(&port);
+    wad_uart_discard(&port);
+    got[7] = wad_uart_waiting(&port);
+    return rest();
+}
+
+static void lines_are_taken_as_there_is_room(void **state)
+{
+    (void)state;
+    memset(heard, 0, sizeof heard);
+    run(lines_main, 50 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(ends[0], WAD_OK);
+    assert_int_equal(got[1], 0);
+    assert_int_equal(got[2], 2);
+    assert_string_equal((char *)heard + 10, "hi");
+    assert_int_equal(got[3], 2);
+    assert_string_equal((char *)heard + 20, "gh");
+    assert_int_equal(got[4], 3);
+    assert_string_equal((char *)heard + 30, "low");
+    assert_int_equal(got[5], 0);
+    assert_int_equal(got[6], 3);
+    assert_int_equal(got[7], 0);
+    wad_sim_free(sim);
+}
+
 /* What waits in the ring is forgotten, what the block has is sent. */
 static int flush_main(void)
 {
@@ -536,6 +611,8 @@ int main(void)
         cmocka_unit_test(errors_stand_beside_their_word),
         cmocka_unit_test(two_ports_do_not_mix),
         cmocka_unit_test(the_baud_changes_while_the_port_is_used),
+        cmocka_unit_test(a_port_that_works_is_opened_anew),
+        cmocka_unit_test(lines_are_taken_as_there_is_room),
         cmocka_unit_test(a_flush_forgets_what_waits),
         cmocka_unit_test(a_line_is_edited),
         cmocka_unit_test(a_password_is_not_shown),

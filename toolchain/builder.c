@@ -4,6 +4,8 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
+#include "wadium/host/output.h"
+
 bool wadi_builder_fail(wadi_builder *w, const char *format, const char *arg)
 {
     g_string_append_printf(w->log, format, arg);
@@ -81,7 +83,8 @@ static void log_diags(wadi_builder *w, const wad_diags *diags)
 bool wadi_builder_prepare(wadi_builder *w)
 {
     wad_diags *diags = wad_diags_new();
-    bool ok = read_sheet(w, diags) && wadi_builder_generate(w, ".h", wad_emit_header) &&
+    bool ok = w->folder && read_sheet(w, diags) && wad_emit_check(w->sheet, diags) &&
+              wadi_builder_generate(w, ".h", wad_emit_header) &&
               wadi_builder_generate(w, "_roles.h", wad_emit_roles) &&
               wadi_builder_generate(w, "_vectors.c", wad_emit_vectors) && generate_pins(w, diags);
     log_diags(w, diags);
@@ -94,6 +97,11 @@ bool wadi_builder_prepare(wadi_builder *w)
 void wadi_add(GPtrArray *argv, const char *format, const char *arg)
 {
     g_ptr_array_add(argv, g_strdup_printf(format, arg));
+}
+
+void wadi_add_file(GPtrArray *argv, const char *path)
+{
+    wadi_add(argv, *path == '-' || *path == '@' ? "./%s" : "%s", path);
 }
 
 void wadi_add_all(GPtrArray *argv, const char *const *list)
@@ -198,48 +206,38 @@ GPtrArray *wadi_builder_sources(wadi_builder *w, const char *folder)
 
 bool wadi_builder_put(wadi_builder *w, const char *name, const char *output)
 {
-    char *part = g_build_filename(w->folder, name, NULL), *bytes = NULL;
+    char *part = g_build_filename(w->folder, name, NULL), *bytes = NULL, *why = NULL;
     gsize size;
     GError *error = NULL;
     bool ok = g_file_get_contents(part, &bytes, &size, &error) &&
-              g_file_set_contents(output, bytes, (gssize)size, &error);
-    if (!ok) {
-        wadi_builder_fail(w, "%s", error->message);
-        g_error_free(error);
-    }
+              wad_output_bytes(output, bytes, size, &why);
+    if (!ok)
+        wadi_builder_fail(w, "%s", why ? why : error->message);
+    g_clear_error(&error);
+    g_free(why);
     g_free(bytes);
     g_free(part);
     return ok;
-}
-
-static void remove_folder(const char *folder)
-{
-    GDir *dir = folder ? g_dir_open(folder, 0, NULL) : NULL;
-    for (const char *name; dir && (name = g_dir_read_name(dir));) {
-        char *path = g_build_filename(folder, name, NULL);
-        g_unlink(path);
-        g_free(path);
-    }
-    if (dir)
-        g_dir_close(dir);
-    if (folder)
-        g_rmdir(folder);
 }
 
 /* ---- life ---- */
 
 void wadi_builder_init(wadi_builder *w, const char *chip, const char *board)
 {
+    char *why;
     *w = (wadi_builder){.chip = chip,
                         .board = board,
-                        .folder = g_dir_make_tmp("wadium-build-XXXXXX", NULL),
+                        .folder = wad_output_folder("wadium-build", &why),
                         .objects = g_ptr_array_new_with_free_func(g_free),
                         .log = g_string_new(NULL)};
+    if (!w->folder)
+        wadi_builder_fail(w, "no folder to build in: %s", why);
+    g_free(why);
 }
 
 void wadi_builder_clear(wadi_builder *w)
 {
-    remove_folder(w->folder);
+    wad_output_remove_folder(w->folder);
     wad_sheet_free(w->sheet);
     g_ptr_array_free(w->objects, TRUE);
     g_free(w->folder);

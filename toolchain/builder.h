@@ -31,6 +31,8 @@ typedef void (*wadi_writer)(const wad_sheet *sheet, FILE *out);
 bool wadi_builder_generate(wadi_builder *w, const char *suffix, wadi_writer write);
 
 void wadi_add(GPtrArray *argv, const char *format, const char *arg);
+/** A file, which is none of the compiler's options however it is called. */
+void wadi_add_file(GPtrArray *argv, const char *path);
 void wadi_add_all(GPtrArray *argv, const char *const *list);
 /** Runs it; what it says goes to the log. Frees argv. */
 bool wadi_builder_run(wadi_builder *w, GPtrArray *argv);

@@ -75,7 +75,7 @@ static void compile(builder *w, GPtrArray *lines, const char *source, bool users
         wadi_add_all(argv, w->b->flags);
     }
     wadi_add(argv, "-c%s", "");
-    wadi_add(argv, "%s", source);
+    wadi_add_file(argv, source);
     wadi_add(argv, "-o%s", wadi_builder_object(&w->w, source));
     g_ptr_array_add(lines, argv);
 }

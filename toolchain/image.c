@@ -6,6 +6,7 @@
 
 typedef struct target_cpu {
     const char *name, *prefix, *port, *package;
+    const char *isas; /* words of sheets for cores that execute its code */
     const char *flags[4];
     unsigned entry; /* bytes that hardware, or the trap's beginning, puts on the stack */
 } target_cpu;
@@ -15,18 +16,21 @@ static const target_cpu cpus[] = {
      "arm-none-eabi-",
      "metal-arm",
      "gcc-arm-none-eabi",
+     "armv6m armv7m armv7em armv8m",
      {"-mcpu=cortex-m0plus", "-mthumb", NULL},
      36},
     {"cortex-m4",
      "arm-none-eabi-",
      "metal-arm",
      "gcc-arm-none-eabi",
+     "armv7em",
      {"-mcpu=cortex-m4", "-mthumb", NULL},
      36},
     {"rv32",
      "riscv64-unknown-elf-",
      "metal-riscv",
      "gcc-riscv64-unknown-elf",
+     "rv32 rv32i rv32im rv32imc rv32imac",
      {"-march=rv32imac_zicsr", "-mabi=ilp32", NULL},
      0},
 };
@@ -39,15 +43,39 @@ typedef struct imager {
     guint first_driver, first_start; /* objects before are the program's, drivers', start-up's */
 } imager;
 
-const char *const *wad_image_cpus(void)
+static bool is_in(const char *list, const char *word)
 {
-    static const char *const names[] = {"cortex-m0plus", "cortex-m4", "rv32", NULL};
-    return names;
+    char **words = g_strsplit(list, " ", -1);
+    bool found = g_strv_contains((const char *const *)words, word);
+    g_strfreev(words);
+    return found;
 }
 
-static bool find_cpu(imager *m)
+/* The first that executes what the chip's core does. */
+static const target_cpu *cpu_of(const wad_sheet *sheet)
 {
     for (unsigned i = 0; i < G_N_ELEMENTS(cpus); i++)
+        if (is_in(cpus[i].isas, sheet->cpu.isa))
+            return &cpus[i];
+    return NULL;
+}
+
+/* A core of a sort that there is no start-up for: an image for another one would be no use. A chip
+ * whose core is known may be measured for others. */
+static bool find_cpu(imager *m)
+{
+    const target_cpu *own = cpu_of(m->w.sheet);
+    if (!own) {
+        char *why = g_strdup_printf(
+            "%s has a core '%s', which there is no start-up for: armv6m, armv7m, armv7em, armv8m "
+            "and rv32 have one ('wadium build' makes firmware for the simulated chip)",
+            m->w.sheet->name, m->w.sheet->cpu.isa);
+        wadi_builder_fail(&m->w, "%s", why);
+        g_free(why);
+        return false;
+    }
+    m->cpu = m->o->cpu ? NULL : own;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cpus) && m->o->cpu; i++)
         if (!strcmp(cpus[i].name, m->o->cpu))
             m->cpu = &cpus[i];
     if (!m->cpu)
@@ -97,7 +125,7 @@ static void compile(imager *m, GPtrArray *lines, const char *source, bool users)
     if (users)
         wadi_add_all(argv, m->o->flags);
     wadi_add(argv, "-c%s", "");
-    wadi_add(argv, "%s", source);
+    wadi_add_file(argv, source);
     wadi_add(argv, "-o%s", wadi_builder_object(&m->w, source));
     g_ptr_array_add(lines, argv);
 }
@@ -196,8 +224,7 @@ bool wad_build_image(const wad_image *image, wad_image_report *report, char **lo
     imager m = {.o = image};
     *report = (wad_image_report){0};
     wadi_builder_init(&m.w, image->chip, image->board);
-    bool ok = m.w.folder ? build(&m, report)
-                         : wadi_builder_fail(&m.w, "no temporary folder can be made%s", "");
+    bool ok = m.w.folder && build(&m, report);
     wadi_builder_clear(&m.w);
     g_free(m.compiler);
     *log = g_string_free(m.w.log, FALSE);

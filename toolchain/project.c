@@ -4,6 +4,7 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
+#include "wadium/host/output.h"
 #include "wadium/host/toolchain.h"
 
 /* CHIP, HEADER and NAME between dollar signs are filled in. */
@@ -63,11 +64,7 @@ static bool write_files(const wad_sheet *sheet, const char *path, const char *na
         char *file = fill(templates[i].file, sheet, name);
         char *text = fill(templates[i].text, sheet, name);
         char *full = g_build_filename(path, file, NULL);
-        GError *error = NULL;
-        if (!g_file_set_contents(full, text, -1, &error)) {
-            *why = g_strdup(error->message);
-            g_error_free(error);
-        }
+        wad_output_bytes(full, text, strlen(text), why);
         g_free(full);
         g_free(text);
         g_free(file);

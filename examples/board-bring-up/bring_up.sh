@@ -18,10 +18,10 @@ plug_in() { # MORE OPTIONS: switches the stand-in on, with a chip of revision A
     wadium board skerry --listen "$PORT" --serial LINK="$OUT/link" --world examples/board-check/jumpers.world \
         --defect "erratum corran32-rev-a" "$@" >"$OUT/board.log" 2>&1 &
     board=$!
-    for _ in $(seq 100); do
-        WADIUM_BOARD=$(sed -n 's/^ready at //p' "$OUT/board.log")
-        [ -n "$WADIUM_BOARD" ] && break
+    WADIUM_BOARD=
+    while [ -z "$WADIUM_BOARD" ] && kill -0 "$board" 2>/dev/null; do # until it is there, or has ended
         sleep 0.05
+        WADIUM_BOARD=$(sed -n 's/^ready at //p' "$OUT/board.log")
     done
     export WADIUM_BOARD
 }
@@ -92,12 +92,12 @@ must 0 wadium compare "$OUT/sim_a.vcd" "$OUT/board_a.vcd" --align warn --within 
 step "the self-test"
 must 0 wadium image corran32 examples/board-check/*.c --board skerry -q -o "$OUT/check.elf"
 plug_in --firmware "$OUT/check.elf" --defect "pull TEST missing"
-must 1 wadium collect "$OUT/link" --reset "$WADIUM_BOARD" -q
+must 1 wadium collect "$OUT/link" --reset "$WADIUM_BOARD" --timeout 60s -q
 unplug
 
 step "the resistor soldered"
 plug_in --firmware "$OUT/check.elf"
-must 0 wadium collect "$OUT/link" --reset "$WADIUM_BOARD" -q
+must 0 wadium collect "$OUT/link" --reset "$WADIUM_BOARD" --timeout 60s -q
 unplug
 [ $status = 0 ] && echo && echo "the board is verified"
 exit $status

@@ -146,8 +146,8 @@ typedef struct wad_adc_scan {
  */
 WAD_MUST_CHECK wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *scan, int32_t *error_ppm);
 /** Ends it, and stops its timer. Never blocks, but for an element of DMA; a callback may call it.
- */
-void wad_adc_end(wad_adc *adc);
+ * WAD_E_TIMEOUT: its channel of a data mover does not let go. */
+wad_status wad_adc_end(wad_adc *adc);
 /** The converter's handler. */
 void wad_adc_handle(wad_adc *adc);
 
@@ -155,7 +155,7 @@ void wad_adc_handle(wad_adc *adc);
 struct wadi_adc_style {
     wad_status (*open)(wad_adc *adc);
     wad_status (*begin)(wad_adc *adc, const wad_adc_scan *scan);
-    void (*end)(wad_adc *adc);
+    wad_status (*end)(wad_adc *adc);
 };
 extern const struct wadi_adc_style wadi_adc_by_dma;
 

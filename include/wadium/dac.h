@@ -69,7 +69,7 @@ struct wad_dac_stream {
 /* What moves values instead of the handler. */
 struct wadi_dac_style {
     wad_status (*play)(wad_dac *dac);
-    void (*end)(wad_dac *dac);
+    wad_status (*end)(wad_dac *dac);
 };
 extern const struct wadi_dac_style wadi_dac_by_dma;
 
@@ -79,8 +79,9 @@ extern const struct wadi_dac_style wadi_dac_by_dma;
  * the block has no triggers, or no interrupt. Never blocks. */
 WAD_MUST_CHECK wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream,
                                        uint32_t trigger);
-/** Ends it; the last value stays. Never blocks; `refill` may call it. */
-void wad_dac_end(wad_dac *dac);
+/** Ends it; the last value stays. Never blocks; `refill` may call it. WAD_E_TIMEOUT: its channel of
+ * a data mover does not let go. */
+wad_status wad_dac_end(wad_dac *dac);
 void wad_dac_handle(wad_dac *dac);
 
 /** The block's own waves, added to what was written at each trigger. */

@@ -105,8 +105,11 @@ WAD_MUST_CHECK wad_status wad_dma_claim_channel(wad_dma_mover *mover, wad_dma *d
                                                 const char *owner);
 /** A second channel for the same request: the partner of a ring. */
 WAD_MUST_CHECK wad_status wad_dma_claim_partner(wad_dma *dma, wad_dma *partner);
-/** Gives it back; a transfer under way is aborted. */
-void wad_dma_release(wad_dma *dma);
+/** Elements that one transfer may have: what a channel counts. */
+size_t wad_dma_most(void);
+/** Gives it back; a transfer under way is aborted (WAD_E_TIMEOUT: the channel does not let go; it
+ * is given back all the same). */
+wad_status wad_dma_release(wad_dma *dma);
 /** Who has a request, NULL: nobody. */
 const char *wad_dma_owner(const wad_dma_mover *mover, uint32_t request);
 
@@ -151,7 +154,7 @@ WAD_MUST_CHECK wad_status wad_dma_list(wad_dma *dma, wad_dma *loader,
 /** Ends it behind the element in flight; `done` is called with WAD_E_STATE. Blocks for that
  * element, some cycles. WAD_E_TIMEOUT: the channel does not let go. No effect when none is under
  * way. Not from `half`. */
-wad_status wad_dma_abort(wad_dma *dma);
+WAD_MUST_CHECK wad_status wad_dma_abort(wad_dma *dma);
 /** Holds it behind the element in flight, or lets it go on. WAD_E_ABSENT: the block cannot. Never
  * blocks. */
 WAD_MUST_CHECK wad_status wad_dma_pause(wad_dma *dma, bool on);
@@ -184,5 +187,8 @@ typedef struct wad_dma_port {
     size_t at;              /* of the transfer under way: where its part began */
     uint32_t filler, drain; /* what goes out, and where goes what comes, for nobody */
 } wad_dma_port;
+
+/** Gives the port's channels back: to open it anew. WAD_E_TIMEOUT: one does not let go. */
+WAD_MUST_CHECK wad_status wad_dma_port_release(wad_dma_port *port);
 
 #endif

@@ -28,7 +28,8 @@
     X(resets,      REG,    MAY,  "resets, one bit a block")                                    \
     X(resets_done, REG,    MAY,  "resets that are released and over, one bit a block")         \
     X(lost,        FIELD,  MAY,  "flag: an oscillator that was watched has failed")            \
-    X(lost_irq,    FIELD,  MAY,  "interrupt enable for the lost flag")
+    X(lost_irq,    FIELD,  MAY,  "interrupt enable for the lost flag")                         \
+    X(resets_done_after_cycles, CODE, MAY, "core clock cycles from the release to the end of a reset")
 
 #define WAD_ROLES_PINS(X)                                                                      \
     X(dir,         FIELD,  MUST, "1 drives the pin, by pin number")                            \
@@ -103,7 +104,8 @@
     X(action_start, CODE,   MAY,  "sets the enable bit")                                       \
     X(action_gate,  CODE,   MAY,  "lets it count while it is high")                            \
     X(action_reset, CODE,   MAY,  "begins a period anew")                                      \
-    X(action_count, CODE,   MAY,  "is counted, instead of the clock")
+    X(action_count, CODE,   MAY,  "is counted, instead of the clock")                          \
+    X(load_flags,   CODE,   MAY,  "1: `load` sets the wrap flag as well")
 
 #define WAD_ROLES_TICK(X)                                                                      \
     X(enable,       FIELD,  MUST, "counts while 1")                                            \
@@ -207,7 +209,9 @@
     X(stop_one,     CODE,   MAY,  "1")                                                         \
     X(stop_one_half,CODE,   MAY,  "1.5")                                                       \
     X(stop_two,     CODE,   MAY,  "2")                                                         \
-    X(overrun_sticks,CODE,  MAY,  "1: nothing is received while the flag is set")
+    X(overrun_sticks,CODE,  MAY,  "1: nothing is received while the flag is set")             \
+    X(tx_data_depth,CODE,   MAY,  "room for so many bytes; 0: 1")                              \
+    X(rx_data_depth,CODE,   MAY,  "room for so many bytes; 0: 1")
 
 /* The codes stand last: what a model hears of must be among the first 64. */
 #define WAD_ROLES_SPI(X)                                                                       \

@@ -30,7 +30,7 @@ typedef struct wad_rate {
 } wad_rate;
 
 #define WAD_HZ(hz_)       ((wad_rate){(hz_), 1})
-#define WAD_KHZ(khz)      ((wad_rate){(khz)*1000u, 1})
+#define WAD_KHZ(khz)      ((wad_rate){(khz)*UINT32_C(1000), 1})
 #define WAD_PERIOD_S(s)   ((wad_rate){1, (s)})
 #define WAD_PERIOD_MS(ms) ((wad_rate){1000, (ms)})
 #define WAD_PERIOD_US(us) ((wad_rate){1000000, (us)})

@@ -85,6 +85,9 @@ typedef struct wad_block {
 #define WADI_KNOWN(condition) 0
 #endif
 
+/* Where int has 16 bits, 1u has as many. */
+#define WADI_BIT(n) ((uint32_t)1 << (n))
+
 WADI_INLINE uint32_t wadi_read(uintptr_t base, uint32_t off, uint8_t size)
 {
     return size == 1   ? wad_port_read8(base, off)
@@ -104,7 +107,7 @@ WADI_INLINE void wadi_write(uintptr_t base, uint32_t off, uint8_t size, uint32_t
 
 WADI_INLINE uint32_t wadi_ones(wad_field f)
 {
-    return f.width >= 32 ? 0xFFFFFFFFu : (1u << f.width) - 1u;
+    return f.width >= 32 ? 0xFFFFFFFFu : WADI_BIT(f.width) - 1u;
 }
 
 /* The i-th element of an array field as a plain field. */

@@ -140,7 +140,7 @@ struct wad_spi {
 struct wadi_spi_style {
     wad_status (*open)(wad_spi *bus);
     void (*begin)(wad_spi *bus, wad_spi_job *job); /* its frames; the device is selected */
-    void (*stop)(wad_spi *bus);
+    wad_status (*stop)(wad_spi *bus);
 };
 extern const struct wadi_spi_style wadi_spi_by_dma;
 
@@ -199,8 +199,9 @@ WAD_MUST_CHECK wad_status wad_spi_background(wad_spi *bus, unsigned priority);
 WAD_MUST_CHECK wad_status wad_spi_submit(wad_spi_job *job);
 
 /** Ends the running job after the frames that are in the block, and all that wait: each `done` is
- * called with WAD_E_STATE. The bus is idle then, no device selected. Blocks for those frames. */
-void wad_spi_abort(wad_spi *bus);
+ * called with WAD_E_STATE. The bus is idle then, no device selected. Blocks for those frames.
+ * WAD_E_TIMEOUT: the block, or a channel of its data mover, does not come to an end. */
+wad_status wad_spi_abort(wad_spi *bus);
 
 /** The bus's handler. */
 void wad_spi_handle(wad_spi *bus);

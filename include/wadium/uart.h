@@ -71,6 +71,7 @@ typedef struct wad_uart_stats {
     uint32_t framing, parity, breaks;
     uint32_t dropped; /**< bytes that came when the receive buffer was full */
     uint32_t most;    /**< bytes in the receive buffer, at most */
+    uint32_t refused; /**< stretches that the data mover did not take: they wait in the buffer */
 } wad_uart_stats;
 
 /* A ring of bytes; one side writes, the other reads. */
@@ -185,7 +186,9 @@ WAD_MUST_CHECK wad_status wad_uart_get_words(wad_uart *uart, uint16_t *words, si
 /** From now on both directions go through the caller's buffers, whose sizes are powers of 2 from 2
  * to 65536 (0: that direction has none; it stays polled, or makes transfers). Enables the
  * interrupts at block and controller. WAD_E_ARG: a size; WAD_E_ABSENT: the block has no interrupt
- * line, or nine bits are set, which no ring of bytes holds. */
+ * line, or nine bits are set, which no ring of bytes holds; WAD_E_RANGE: by DMA, a ring for what
+ * comes that has more bytes than the data mover counts (wad_dma_most; what goes out goes in parts).
+ */
 WAD_MUST_CHECK wad_status wad_uart_background(wad_uart *uart, void *in, size_t in_size, void *out,
                                               size_t out_size, unsigned priority);
 
@@ -201,7 +204,8 @@ size_t wad_uart_waiting(const wad_uart *uart);
 size_t wad_uart_room(const wad_uart *uart);
 
 /** Takes a line, if one has arrived whole: bytes up to `end`, which is left out; how many, with a 0
- * behind them. -1: none yet. A line longer than `room` - 1 comes in pieces. Never blocks. */
+ * behind them. -1: none yet, or `room` is less than 2. A line longer than `room` - 1 comes in
+ * pieces. Never blocks. */
 int wad_uart_read_line(wad_uart *uart, char *line, size_t room, char end);
 
 /** Forgets what has arrived. Never blocks. */

@@ -49,10 +49,19 @@ void wadi_fault(const uint32_t *frame)
     wad_port_unhandled(1003);
 }
 
+/* The frame lies where the code that faulted had its stack. lr stays: by it a debugger finds the
+ * way back through the exception. */
 static __attribute__((naked)) void fault_entry(void)
 {
-    __asm volatile("mov r0, sp\n\t"
-                   "bl wadi_fault");
+    __asm volatile(".syntax unified\n\t"
+                   "mrs r0, msp\n\t"
+                   "mov r1, lr\n\t"
+                   "lsls r1, r1, #29\n\t" /* bit 2: the process's stack */
+                   "bpl 1f\n\t"
+                   "mrs r0, psp\n"
+                   "1:\n\t"
+                   "ldr r1, =wadi_fault\n\t"
+                   "bx r1");
 }
 
 CORE(handle_nmi, 1002)

@@ -41,7 +41,7 @@ int main(int argc, char **argv)
     GError *error = NULL;
     const GOptionEntry entries[] = {
         {"on", 'o', 0, G_OPTION_ARG_STRING, &on,
-         "the board's server (else $WADIUM_BOARD, else localhost:3333)", "HOST:PORT"},
+         "the board's server (else $WADIUM_BOARD, else 127.0.0.1:3333)", "HOST:PORT"},
         {"for", 0, 0, G_OPTION_ARG_DOUBLE, &seconds, "ends after so many seconds", "S"},
         {"trace", 0, 0, G_OPTION_ARG_FILENAME, &trace, "accesses, for 'wadium compare'",
          "FILE.csv"},
@@ -63,7 +63,7 @@ int main(int argc, char **argv)
         const char *given = g_getenv("WADIUM_BOARD");
         wadi_link_options o = {.where = on      ? on
                                         : given ? given
-                                                : "localhost:3333",
+                                                : "127.0.0.1:3333",
                                .sheet = sheet,
                                .shadow = shadow,
                                .batch = batch,

@@ -50,8 +50,10 @@ static inline void spend_words(wad_sim *sim, size_t bytes)
 
 #define ACCESS(sim, address, size, write, how, aligned)                                            \
     wad_sim *sim = wadi_current;                                                                   \
-    if (!sim)                                                                                      \
+    if (!sim) {                                                                                    \
+        wadi_plain_stray((uintptr_t)(address));                                                    \
         return;                                                                                    \
+    }                                                                                              \
     wadi_plain_flush(sim);                                                                         \
     if (__builtin_expect(is_register(sim, (uintptr_t)(address)), 0)) {                             \
         CALLER(sim);                                                                               \

@@ -259,8 +259,10 @@ static void load_now(wad_model *m, counter_state *s)
         begin_with_next_edge(m, s);
         arm(m, s);
     }
-    wad_model_put(m, ROLE_wrap, 0, 1);
-    update_line(m);
+    if (s->load_flags) {
+        wad_model_put(m, ROLE_wrap, 0, 1);
+        update_line(m);
+    }
 }
 
 /* ---- triggers ---- */
@@ -475,6 +477,7 @@ static void look_up(wad_model *m, counter_state *s)
     s->prescale_plus = wad_model_code(m, ROLE_prescale, "plus", 0);
     s->prescale_power = wad_model_code(m, ROLE_prescale, "power", 0);
     s->has_start = wad_model_has(m, ROLE_start);
+    s->load_flags = wad_model_code(m, ROLE_load, "flags", 0) != 0;
     s->mode_down = wad_model_code(m, ROLE_mode, "down", UINT32_MAX);
     s->mode_updown = wad_model_code(m, ROLE_mode, "updown", UINT32_MAX);
     for (unsigned d = OFF; d <= PWM_LOW; d++)

@@ -56,7 +56,7 @@ typedef struct counter_state {
     int64_t begin;     /* edge of position 0; may lie before the clock's first edge */
     uint64_t modulus;  /* 2 ** width of the count, a power of 2 */
     /* looked up once */
-    bool has_start;
+    bool has_start, load_flags;
     uint32_t prescale_power;
     uint32_t actions[COUNT + 1];
     uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];

@@ -135,12 +135,18 @@ static void written(wad_model *m, const wad_write *w)
     }
 }
 
+/* Its digital input is: it reads 0, and sees no edges. */
+static bool is_off(const wad_model *m, unsigned pin)
+{
+    return wad_model_has(m, ROLE_digital_off) && wad_model_get(m, ROLE_digital_off, pin);
+}
+
 static void refresh(wad_model *m, wad_role_set roles)
 {
     const pins_state *s = wad_model_state(m);
     if (roles & WAD_ROLE_BIT(ROLE_in))
         for (unsigned i = 0; i < s->n; i++)
-            wad_model_put(m, ROLE_in, i, s->nets[i]->level == WAD_HIGH);
+            wad_model_put(m, ROLE_in, i, !is_off(m, i) && s->nets[i]->level == WAD_HIGH);
 }
 
 /* A pin's edge needs no clock to wake the core. */
@@ -153,7 +159,7 @@ static void pin(wad_model *m, unsigned number, wad_level level)
 {
     const pins_state *s = wad_model_state(m);
     if (!(s->sensed >> number & 1) || m->block->blocked & ~blocked_by_sleep(m) ||
-        level == WAD_FLOATING)
+        level == WAD_FLOATING || is_off(m, number))
         return;
     uint32_t sense = wad_model_get(m, ROLE_sense, number);
     bool hit = level == WAD_HIGH ? sense == s->rise || sense == s->high

@@ -81,7 +81,7 @@ _Static_assert(offsetof(small_unit_regs, COL1) == 0x2C, "COL1");
 #define SMALL_UNIT_SEL_RESET 0x00000000u
 #define SMALL_UNIT_SEL_PIN_REG(i)  ((i) / 8u)
 #define SMALL_UNIT_SEL_PIN_POS(i)  (0u + (i) % 8u * 4u)
-#define SMALL_UNIT_SEL_PIN_MASK(i) (0xFu << SMALL_UNIT_SEL_PIN_POS(i))
+#define SMALL_UNIT_SEL_PIN_MASK(i) (UINT32_C(0xF) << SMALL_UNIT_SEL_PIN_POS(i))
 
 /* RX, received; reset 0x00000000
  *   31:0   VALUE        ro   received
@@ -138,7 +138,7 @@ static inline uint32_t small_unit_get_DIV(const small_unit_regs *block)
 static inline void small_unit_set_DIV(small_unit_regs *block, uint32_t value)
 {
     block->LO = (uint8_t)(value >> 0);
-    block->HI = (uint16_t)((block->HI & ~(0xFu << 0)) | ((value >> 8 & 0xFu) << 0));
+    block->HI = (uint16_t)((block->HI & ~(UINT32_C(0xF) << 0)) | ((value >> 8 & 0xFu) << 0));
 }
 
 /* ---- layout port ---- */
@@ -158,21 +158,21 @@ _Static_assert(offsetof(small_port_regs, IN) == 0x08, "IN");
  */
 #define SMALL_PORT_DIR_RESET 0x00000000u
 #define SMALL_PORT_DIR_PIN_POS(i)  (0u + (i) % 12u * 1u)
-#define SMALL_PORT_DIR_PIN_MASK(i) (0x1u << SMALL_PORT_DIR_PIN_POS(i))
+#define SMALL_PORT_DIR_PIN_MASK(i) (UINT32_C(0x1) << SMALL_PORT_DIR_PIN_POS(i))
 
 /* OUT, register; reset 0x00000000
  *   0      PIN[12]      rw   level
  */
 #define SMALL_PORT_OUT_RESET 0x00000000u
 #define SMALL_PORT_OUT_PIN_POS(i)  (0u + (i) % 12u * 1u)
-#define SMALL_PORT_OUT_PIN_MASK(i) (0x1u << SMALL_PORT_OUT_PIN_POS(i))
+#define SMALL_PORT_OUT_PIN_MASK(i) (UINT32_C(0x1) << SMALL_PORT_OUT_PIN_POS(i))
 
 /* IN, register; reset 0x00000000
  *   0      PIN[12]      ro   level
  */
 #define SMALL_PORT_IN_RESET 0x00000000u
 #define SMALL_PORT_IN_PIN_POS(i)  (0u + (i) % 12u * 1u)
-#define SMALL_PORT_IN_PIN_MASK(i) (0x1u << SMALL_PORT_IN_PIN_POS(i))
+#define SMALL_PORT_IN_PIN_MASK(i) (UINT32_C(0x1) << SMALL_PORT_IN_PIN_POS(i))
 
 /* ---- layout lines ---- */
 
@@ -187,7 +187,7 @@ _Static_assert(offsetof(small_lines_regs, ENABLE) == 0x00, "ENABLE");
  */
 #define SMALL_LINES_ENABLE_RESET 0x00000000u
 #define SMALL_LINES_ENABLE_LINE_POS(i)  (0u + (i) % 8u * 1u)
-#define SMALL_LINES_ENABLE_LINE_MASK(i) (0x1u << SMALL_LINES_ENABLE_LINE_POS(i))
+#define SMALL_LINES_ENABLE_LINE_MASK(i) (UINT32_C(0x1) << SMALL_LINES_ENABLE_LINE_POS(i))
 
 /* ---- blocks ---- */
 

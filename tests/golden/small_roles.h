@@ -92,7 +92,7 @@ static const wad_clock_source small_clock_internal = {
 
 static inline uint32_t small_core_hz(void)
 {
-    return (small_internal_hz() / (1u << (wad_get(SMALL_A_BASE, small_unit_ctrl_div))));
+    return (small_internal_hz() / ((uint32_t)1 << (wad_get(SMALL_A_BASE, small_unit_ctrl_div))));
 }
 
 static const wad_clock_source small_clock_core = {

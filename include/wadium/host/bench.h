@@ -182,6 +182,9 @@ typedef struct wad_bench_result {
 
 /** Runs a bench. NULL: it could not begin (no firmware, ...); `why` is freed with g_free. */
 wad_bench_result *wad_bench_run(wad_bench *bench, const wad_bench_options *options, char **why);
+/** The same where the process that ran it died (wad_sim_died): nothing could be measured. */
+wad_bench_result *wad_bench_died(wad_bench *bench, const wad_bench_options *options,
+                                 const wad_last_words *words, const char *how, char **why);
 void wad_bench_result_free(wad_bench_result *result);
 
 /* ---- exploration ---- */

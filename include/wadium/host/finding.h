@@ -11,6 +11,7 @@
 #ifndef WADIUM_HOST_FINDING_H
 #define WADIUM_HOST_FINDING_H
 
+#include <stdbool.h>
 #include <stdint.h>
 #include <stdio.h>
 
@@ -253,6 +254,10 @@ typedef struct wad_place {
     const char *file;
     unsigned line;
 } wad_place;
+
+/** `wanted` is the path, or its end from a folder's or the file's name on: "main.c" is not
+ * "domain.c". */
+bool wad_place_is_in(const char *path, const char *wanted);
 
 #define WAD_FINDING_PLACES 6
 

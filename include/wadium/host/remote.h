@@ -4,7 +4,7 @@
  * memory, registers of its core, halt and go.
  *
  *     char *why = NULL;
- *     wad_remote *r = wad_remote_open("localhost:3333", NULL, &why);
+ *     wad_remote *r = wad_remote_open("127.0.0.1:3333", NULL, &why);
  *     uint32_t word;
  *     if (r && wad_remote_get(r, 0x40001000, 4, &word, &why))
  *         printf("0x%08x\n", word);
@@ -26,7 +26,7 @@
 typedef struct wad_remote wad_remote;
 
 typedef struct wad_remote_options {
-    unsigned timeout_ms; /**< for an answer; 0: 2000 */
+    unsigned timeout_ms; /**< for an answer; 0: 5000 */
     unsigned tries;      /**< of a packet that arrived damaged; 0: 3 */
     bool acks;           /**< keep acknowledgements, for lines that lose bytes; else they are
                               given up where the server agrees */

@@ -415,6 +415,8 @@ void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags);
 
 /* Look-up; NULL when there is none. Names are case-sensitive. */
 const wad_instance *wad_sheet_block(const wad_sheet *sheet, const char *name);
+/** That of `names` which is written most like `name`, to be asked for; NULL: none is near. */
+const char *wad_nearest(const char *name, const char *const *names, unsigned n);
 const wad_clock *wad_sheet_clock(const wad_sheet *sheet, const char *name);
 const wad_pin_def *wad_sheet_pin(const wad_sheet *sheet, const char *name);
 const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line);
@@ -542,6 +544,9 @@ void wad_show_chip_json(const wad_sheet *sheet, FILE *out);
 
 /** Generated C, as design "One binding, two readers": same sheet, same bytes. */
 void wad_emit_header(const wad_sheet *sheet, FILE *out);
+/** Whether the tables for the drivers can say all that the sheet does: laws in whole numbers of 32
+ * bits, conditions that are met by setting a field. False: `diags` says what they cannot. */
+bool wad_emit_check(const wad_sheet *sheet, wad_diags *diags);
 void wad_emit_roles(const wad_sheet *sheet, FILE *out);
 void wad_emit_vectors(const wad_sheet *sheet, FILE *out);
 void wad_emit_linker(const wad_sheet *sheet, FILE *out);

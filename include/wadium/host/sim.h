@@ -63,6 +63,24 @@ typedef struct wad_run_result {
     uint64_t awake_ps; /**< time not asleep */
 } wad_run_result;
 
+/** What a process that runs firmware leaves for the one that watches it, in memory that they share:
+ * firmware may take its whole process down (a damaged heap, exit, a signal of its own). */
+typedef struct wad_last_words {
+    volatile int busy;         /**< 0: nothing of the firmware's runs; else a wad_busy */
+    volatile unsigned beats;   /**< counts on while it does, some 200 times a second */
+    volatile uint64_t ps;      /**< simulated time at the last one */
+    volatile unsigned n;       /**< of pc */
+    volatile uintptr_t pc[16]; /**< where it was, the innermost first */
+    char story[240];           /**< empty: the process's end says it all */
+} wad_last_words;
+typedef enum wad_busy { WAD_BUSY_LOADING = 1, WAD_BUSY_RUNNING, WAD_BUSY_UNLOADING } wad_busy;
+/** Of all chips of this process from now on; NULL: no longer. */
+void wad_sim_leave_words(wad_last_words *words);
+/** The run's end, as the process that watched tells it; `firmware` is the file, for its lines.
+ * `how` is what became of the process: "signal 11, Segmentation fault". */
+wad_run_result wad_sim_died(wad_sim *sim, const char *firmware, const wad_last_words *words,
+                            const char *how);
+
 /** Resets the chip and runs the firmware until `end_ps`. */
 wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps);
 

@@ -3,7 +3,7 @@
  * A live chip by its sheet: registers by name, snapshots, variables, programs into its RAM.
  *
  *     char *why = NULL;
- *     wad_target *t = wad_target_open(sheet, "localhost:3333", NULL, &why);
+ *     wad_target *t = wad_target_open(sheet, "127.0.0.1:3333", NULL, &why);
  *     wad_fieldref ref;
  *     uint32_t value;
  *     if (t && wad_sheet_resolve(sheet, "CNT0.CTRL", &ref, &why) &&

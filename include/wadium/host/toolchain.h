@@ -38,7 +38,7 @@ typedef struct wad_image {
     const char *board;          /**< name or path, or NULL */
     const char *const *sources; /**< C files, NULL-terminated */
     const char *const *flags;   /**< more for the compiler, NULL-terminated, or NULL */
-    const char *cpu;            /**< "cortex-m0plus", "cortex-m4" or "rv32" */
+    const char *cpu;            /**< "cortex-m0plus", "cortex-m4" or "rv32"; NULL: by the sheet */
     bool ram;                   /**< all of it in RAM, for a probe to load; else in flash */
     const char *output;         /**< NAME.elf */
     const char *map;            /**< the linker's map, or NULL */
@@ -70,8 +70,6 @@ typedef struct wad_image_report {
     wad_image_stack stack;
 } wad_image_report;
 
-/** The names that `cpu` may have, NULL-terminated. */
-const char *const *wad_image_cpus(void);
 /**
  * Generates the chip's files, compiles sources, drivers and start-up with the cross compiler, links
  * them, and measures. Blocks while compilers run. False: nothing was written; `log` (always free

@@ -1,0 +1,171 @@
+/* SPDX-License-Identifier: MIT */
+/* A data mover whose count has 12 bits: what is longer goes in parts, or is refused. The sheet is
+ * Corran32's with a narrower count (tests/CMakeLists.txt); the firmware is part of the test. */
+#include <string.h>
+
+#include "support.h"
+#include "wadium/irq.h"
+#include "wadium/uart.h"
+
+#include "narrow32_roles.h"
+
+static wad_sim *sim;
+static wad_sheet *sheet;
+static wad_timebase base;
+static wad_dma_mover mover;
+static wad_uart port;
+static wad_dma_port port_dma;
+static char story[200];
+static _Alignas(4096) uint8_t in[4096], out[8192];
+static uint8_t text[6000], got[6000];
+static uint8_t copy[4096];
+
+#define CHECK(condition)                                                                           \
+    do {                                                                                           \
+        if (!(condition) && !*story)                                                               \
+            snprintf(story, sizeof story, "line %d: %s", __LINE__, #condition);                    \
+    } while (0)
+
+static void handle_mover(void)
+{
+    wad_dma_handle(&mover);
+}
+
+static void handle_port(void)
+{
+    wad_uart_handle(&port);
+}
+
+static const wad_handler handlers[32] = {
+    [NARROW32_DMA0_IRQ] = handle_mover, [NARROW32_UART0_IRQ] = handle_port};
+
+static void follow(void *to, uint64_t ps, wad_level level)
+{
+    (void)ps;
+    wad_sim_drive(sim, to, level == WAD_LOW ? WAD_LOW : WAD_HIGH);
+}
+
+static void open_all(void)
+{
+    const wad_uart_config config = {.baud = 460800,
+                                    .tx = NARROW32_ROUTE_UART0_TX_PA9,
+                                    .rx = NARROW32_ROUTE_UART0_RX_PA10,
+                                    .time = &base,
+                                    .dma = &port_dma};
+    port_dma = (wad_dma_port)WAD_UART_BY_DMA(&mover, NARROW32_REQUEST_DMA0_UART0_TX_READY,
+                                             NARROW32_REQUEST_DMA0_UART0_RX_READY);
+    CHECK(wad_dma_open(&mover, &narrow32_dma0, 1) == WAD_OK);
+    CHECK(wad_timebase_open(&base, &narrow32_base, 1000000, NULL) == WAD_OK);
+    wad_irq_global_on();
+    CHECK(wad_uart_open(&port, &narrow32_uart0, &config, NULL) == WAD_OK);
+    for (unsigned i = 0; i < sizeof text; i++)
+        text[i] = (uint8_t)(i * 29 + i / 7);
+}
+
+static void run(int (*body)(void), bool wired)
+{
+    char *why;
+    *story = 0;
+    sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(sim, body, handlers, 32);
+    if (wired)
+        wad_sim_watch_pin(sim, wad_sheet_pin(sheet, "PA9"), follow,
+                          (void *)(uintptr_t)wad_sheet_pin(sheet, "PA10"));
+    wad_sim_run(sim, WAD_PS_PER_S);
+    if (*story)
+        fail_msg("%s", story);
+    for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+        fail_msg("W%u: %s", wad_sim_finding(sim, i)->kind, wad_sim_finding(sim, i)->what);
+    wad_sim_free(sim);
+}
+
+static int one_write(void)
+{
+    size_t taken = 0;
+    open_all();
+    CHECK(wad_dma_most() == 4095);
+    CHECK(wad_uart_background(&port, in, 2048, out, sizeof out, 2) == WAD_OK);
+    CHECK(wad_uart_write(&port, text, sizeof text) == sizeof text);
+    for (unsigned turns = 0; turns < 400 && taken < sizeof text; turns++) {
+        wad_delay_us(&base, 1000);
+        taken += wad_uart_read(&port, got + taken, sizeof got - taken);
+    }
+    CHECK(taken == sizeof text && !memcmp(got, text, sizeof text));
+    CHECK(port.stats.sent == sizeof text && !port.stats.refused && !port.stats.dropped);
+    return 0;
+}
+
+static void six_thousand_bytes_go_out_in_parts(void **state)
+{
+    (void)state;
+    run(one_write, true);
+}
+
+static struct {
+    unsigned n;
+    wad_status status;
+    size_t moved;
+} over;
+
+static void on_over(wad_uart *u, wad_status status, size_t n, void *context)
+{
+    (void)u;
+    (void)context;
+    over.n++;
+    over.status = status;
+    over.moved = n;
+}
+
+/* Whoever asks for more than goes at once hears so, and nothing has begun. */
+static int too_much(void)
+{
+    static wad_dma channel;
+    wad_dma_transfer bytes = {.source = text, .destination = copy, .n = 4096, .bytes = 1};
+    open_all();
+    CHECK(wad_uart_background(&port, in, sizeof in, out, sizeof out, 2) == WAD_E_RANGE);
+    CHECK(wad_uart_background(&port, NULL, 0, NULL, 0, 2) == WAD_OK);
+    CHECK(wad_uart_send(&port, text, sizeof text, on_over, NULL) == WAD_E_RANGE);
+    CHECK(wad_uart_receive(&port, got, sizeof got, WAD_UNTIL_FULL, 0, on_over, NULL) ==
+          WAD_E_RANGE);
+    CHECK(!over.n);
+    CHECK(wad_uart_send(&port, text, 4095, on_over, NULL) == WAD_OK);
+    wad_delay_us(&base, 100000);
+    CHECK(over.n == 1 && over.status == WAD_OK && over.moved == 4095);
+    CHECK(wad_dma_claim(&mover, &channel, WAD_DMA_AT_ONCE, "copy") == WAD_OK);
+    CHECK(wad_dma_start(&channel, &bytes) == WAD_E_RANGE);
+    bytes.n--;
+    CHECK(wad_dma_start(&channel, &bytes) == WAD_OK);
+    wad_delay_us(&base, 10000);
+    CHECK(!memcmp(copy, text, 4095) && !copy[4095]);
+    return 0;
+}
+
+static void what_does_not_fit_is_refused(void **state)
+{
+    (void)state;
+    run(too_much, false);
+}
+
+static int set_up(void **state)
+{
+    wad_diags *diags = wad_diags_new();
+    (void)state;
+    sheet = wad_sheet_read(NARROW_SHEET, diags);
+    assert_non_null(sheet);
+    wad_diags_free(diags);
+    return 0;
+}
+
+static int tear_down(void **state)
+{
+    (void)state;
+    wad_sheet_free(sheet);
+    return 0;
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {cmocka_unit_test(six_thousand_bytes_go_out_in_parts),
+                                       cmocka_unit_test(what_does_not_fit_is_refused)};
+    return cmocka_run_group_tests(tests, set_up, tear_down);
+}
