@@ -128,7 +128,7 @@ static void end_all_children(void)
 {
     char path[64];
     g_snprintf(path, sizeof path, "/proc/self/task/%d/children", (int)getpid());
-    for (unsigned rounds = 0; rounds < 100; rounds++) {
+    for (unsigned rounds = 0; rounds < 5000; rounds++) {
         FILE *f = fopen(path, "r");
         int pid, any = 0;
         while (f && fscanf(f, "%d", &pid) == 1 && ++any)
@@ -137,6 +137,8 @@ static void end_all_children(void)
             fclose(f);
         if (waitpid(-1, NULL, any ? 0 : WNOHANG) < 0 && errno == ECHILD)
             return;
+        if (!any) /* the list may lack one that is just being handed over */
+            g_usleep(1000);
     }
 }
 

@@ -45,7 +45,8 @@ static unfinished *list(void)
     return shared;
 }
 
-/* -1: the list is full, and a process that is killed leaves this one lying. */
+/* Before it is made: whoever is killed between the two leaves nothing that is not in the list.
+ * -1: the list is full, and a process that is killed leaves this one lying. */
 static int note(const char *path)
 {
     for (int i = 0; i < SLOTS && strlen(path) < PATH_MAX; i++) {
@@ -63,6 +64,14 @@ static int note(const char *path)
         return i;
     }
     return -1;
+}
+
+/* A name nobody else has, so that it can be noted before it is made. */
+static char *own_name(const char *prefix)
+{
+    char *random = g_uuid_string_random(), *name = g_strconcat(prefix, random, NULL);
+    g_free(random);
+    return name;
 }
 
 static void forget(int slot)
@@ -97,17 +106,15 @@ void wad_output_sweep(void)
 
 char *wad_output_folder(const char *prefix, char **why)
 {
-    char *name = g_strconcat(prefix, "-XXXXXX", NULL);
-    GError *error = NULL;
-    char *folder = g_dir_make_tmp(name, &error);
+    char *start = g_strdup_printf("%s/%s-", g_get_tmp_dir(), prefix), *folder = own_name(start);
+    int slot = note(folder);
     *why = NULL;
-    if (folder) {
-        note(folder);
-    } else {
-        *why = g_strdup(error->message);
-        g_error_free(error);
+    if (g_mkdir(folder, 0700)) {
+        *why = g_strdup_printf("cannot make '%s': %s", folder, g_strerror(errno));
+        forget(slot);
+        g_clear_pointer(&folder, g_free);
     }
-    g_free(name);
+    g_free(start);
     return folder;
 }
 
@@ -166,15 +173,16 @@ static char *follow(const char *path)
 static bool open_beside(wad_output *out, const struct stat *old)
 {
     char *folder = g_path_get_dirname(out->place), *base = g_path_get_basename(out->place);
-    char *name = g_strdup_printf(".%.80s.XXXXXX", base);
-    out->temp = g_build_filename(folder, name, NULL);
+    char *name = g_strdup_printf(".%.80s.", base), *start = g_build_filename(folder, name, NULL);
+    out->temp = own_name(start);
+    g_free(start);
     g_free(name);
     g_free(base);
     g_free(folder);
-    out->fd = g_mkstemp_full(out->temp, O_RDWR | O_CLOEXEC, 0666);
+    out->slot = note(out->temp);
+    out->fd = open(out->temp, O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
     if (out->fd < 0)
         return false;
-    out->slot = note(out->temp);
     if (old && fchmod(out->fd, old->st_mode & 07777)) {
         /* a file system without permissions: nothing to keep */
     }
