@@ -3,7 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
-#include "sheet/csv.h"
+#include "files/csv.h"
 #include "wadium/host/recording.h"
 #include "wadium/host/words.h"
 

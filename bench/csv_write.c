@@ -3,7 +3,7 @@
 #include <glib.h>
 #include <math.h>
 
-#include "sheet/csv.h"
+#include "files/csv.h"
 #include "wadium/host/capture.h"
 #include "wadium/host/output.h"
 

@@ -8,7 +8,7 @@
 #include <string.h>
 
 #include "serial.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 /* ---- the baud ---- */
 

@@ -3,7 +3,7 @@
 #include <math.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 /* ---- reading ---- */
 

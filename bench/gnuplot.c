@@ -9,7 +9,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "sheet/quote.h"
+#include "files/quote.h"
 #include "wadium/host/output.h"
 
 wadi_axis wadi_axis_of(uint64_t from, uint64_t to, unsigned columns)

@@ -8,7 +8,7 @@
 #include "analog.h"
 #include "grid.h"
 #include "movers.h"
-#include "sheet/build.h"
+#include "sheet/read/build.h"
 #include "spi_device.h"
 #include "uart_peer.h"
 #include "wadium/host/bench.h"

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 struct wad_bench_list {
     GPtrArray *benches;

@@ -3,7 +3,7 @@
 #include <glib.h>
 
 #include "gnuplot.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "wadium/host/decode.h"
 
 #define FRAMES 6 /* of them, when no times are given */

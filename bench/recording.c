@@ -5,7 +5,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "sheet/csv.h"
+#include "files/csv.h"
 #include "wadium/host/recording.h"
 
 #define COLUMNS 256

@@ -3,8 +3,8 @@
 #include <glib.h>
 #include <string.h>
 
-#include "sheet/json.h"
-#include "sheet/quote.h"
+#include "files/json.h"
+#include "files/quote.h"
 #include "wadium/host/bench.h"
 
 /* ---- text ---- */

@@ -5,7 +5,7 @@
 #include "bridge.h"
 #include "handlers.h"
 #include "live.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "trace.h"
 
 /* One listener: a captured pin, with the gauges that measure it. */

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 static bool amount(wadi_cursor *c, wad_unit unit, double *value)
 {

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "wadium/host/variables.h"
 
 static const wad_instance *mover_at(const wad_bench *b, const wadi_cursor *c)

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 int wadi_bench_device(const wad_bench *b, const char *name)
 {

@@ -2,7 +2,7 @@
 /* Steps as text, as Markdown, and as a function that does them again. */
 #include <string.h>
 
-#include "sheet/quote.h"
+#include "files/quote.h"
 #include "steps.h"
 
 /* ---- pieces ---- */

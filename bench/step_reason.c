@@ -2,7 +2,7 @@
 /* Why a step is made, from what the sheet says of its fields; and whether it comes too early. */
 #include <string.h>
 
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "steps.h"
 
 static void clause(GString *text, const char *format, ...) G_GNUC_PRINTF(2, 3);

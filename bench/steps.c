@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Records the steps of a bring-up: accesses become writes and waits. */
 #include "steps.h"
-#include "sheet/csv.h"
+#include "files/csv.h"
 
 #include <string.h>
 

@@ -3,7 +3,7 @@
  */
 #include <string.h>
 
-#include "sheet/csv.h"
+#include "files/csv.h"
 #include "trace.h"
 
 struct wadi_trace_writer {

@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "wadium/host/model.h"
 #include "wadium/host/output.h"
 

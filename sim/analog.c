@@ -5,7 +5,7 @@
 #include <math.h>
 #include <string.h>
 
-#include "sheet/rational.h"
+#include "lang/rational.h"
 
 #define DEEPEST 8 /* pins wired to pins */
 

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Clocks at run time: which run, how fast, and on which edges. */
 #include "internal.h"
-#include "sheet/expr.h"
-#include "sheet/rational.h"
+#include "sheet/read/expression.h"
+#include "lang/rational.h"
 
 /* ---- frequencies under the registers as they stand ---- */
 

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Serial lines from outside: formats by name, what stands at the other end of a pin. */
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "wadium/host/rate.h"
 
 bool wad_serial_parse(const char *text, wad_serial_format *f)

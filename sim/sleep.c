@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/rational.h"
+#include "lang/rational.h"
 #include "wadium/kinds.h"
 
 enum {

@@ -1,0 +1,320 @@
+/* SPDX-License-Identifier: MIT */
+/* Look-up in a sheet. */
+#include <glib.h>
+#include <string.h>
+
+#include "lang/cursor.h"
+
+const wad_instance *wad_sheet_block(const wad_sheet *sheet, const char *name)
+{
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        if (!strcmp(sheet->blocks[i]->name, name))
+            return sheet->blocks[i];
+    return NULL;
+}
+
+const wad_clock *wad_sheet_clock(const wad_sheet *sheet, const char *name)
+{
+    for (unsigned i = 0; i < sheet->n_clocks; i++)
+        if (!strcmp(sheet->clocks[i]->name, name))
+            return sheet->clocks[i];
+    return NULL;
+}
+
+const wad_pin_def *wad_sheet_pin(const wad_sheet *sheet, const char *name)
+{
+    for (unsigned i = 0; i < sheet->n_pins; i++)
+        if (!strcmp(sheet->pins[i].name, name))
+            return &sheet->pins[i];
+    return NULL;
+}
+
+const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line)
+{
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        for (unsigned k = 0; k < sheet->blocks[i]->n_irqs; k++)
+            if (sheet->blocks[i]->irqs[k] == (int)line)
+                return sheet->blocks[i];
+    return NULL;
+}
+
+const wad_register *wad_layout_register(const wad_layout *layout, const char *name)
+{
+    for (unsigned i = 0; i < layout->n_regs; i++)
+        if (!strcmp(layout->regs[i]->name, name))
+            return layout->regs[i];
+    return NULL;
+}
+
+const wad_bitfield *wad_register_field(const wad_register *reg, const char *name)
+{
+    for (unsigned i = 0; i < reg->n_fields; i++)
+        if (reg->fields[i]->name && !strcmp(reg->fields[i]->name, name))
+            return reg->fields[i];
+    return NULL;
+}
+
+const wad_role *wad_layout_role(const wad_layout *layout, const char *name)
+{
+    for (unsigned i = 0; i < layout->n_roles; i++)
+        if (!strcmp(layout->roles[i].name, name))
+            return &layout->roles[i];
+    return NULL;
+}
+
+const wad_signal *wad_instance_signal(const wad_instance *block, const char *name)
+{
+    for (unsigned i = 0; i < block->n_signals; i++)
+        if (!strcmp(block->signals[i].name, name))
+            return &block->signals[i];
+    return NULL;
+}
+
+const wad_enumerator *wad_bitfield_enum(const wad_bitfield *field, uint64_t code)
+{
+    for (unsigned i = 0; i < field->n_enums; i++)
+        if (field->enums[i].code == code)
+            return &field->enums[i];
+    return NULL;
+}
+
+bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value)
+{
+    for (unsigned i = 0; i < role->n_codes; i++)
+        if (!strcmp(role->codes[i].name, name)) {
+            *value = role->codes[i].value;
+            return true;
+        }
+    for (unsigned i = 0; role->field && i < role->field->n_enums; i++)
+        if (!g_ascii_strcasecmp(role->field->enums[i].name, name)) {
+            *value = role->field->enums[i].code;
+            return true;
+        }
+    return false;
+}
+
+unsigned wad_role_count(const wad_role *role)
+{
+    if (!role->indexed)
+        return 1;
+    if (role->value)
+        return role->value->count ? role->value->count : 1;
+    if (role->field && role->field->count)
+        return role->field->count;
+    return role->reg && role->reg->count ? role->reg->count : 1;
+}
+
+bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b)
+{
+    return a->block == b->block && a->reg == b->reg && a->field == b->field &&
+           a->reg_index == b->reg_index && a->index == b->index;
+}
+
+/* Where element `ref->index` of `ref->field` lies: on into the next registers when it spills. */
+void wadi_place_element(wad_fieldref *ref)
+{
+    const wad_bitfield *f = ref->field;
+    if (f->count > f->per_reg)
+        ref->reg_index = ref->index / f->per_reg;
+    ref->lsb = (uint8_t)(f->lsb + (f->count ? ref->index % f->per_reg * f->step : 0));
+    ref->width = f->width;
+}
+
+wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i)
+{
+    const wad_bitfield *f = role->field;
+    wad_fieldref ref = {.block = block, .reg = role->reg, .field = f, .width = role->reg->width};
+    if (f && f->count)
+        ref.index = i;
+    else if (role->indexed)
+        ref.reg_index = i;
+    if (f)
+        wadi_place_element(&ref);
+    return ref;
+}
+
+/* ---- paths given at run time ---- */
+
+static bool path_error(char **why, const char *what, const char *name, const char *const *names,
+                       unsigned n)
+{
+    wadi_arena *arena = wadi_arena_new();
+    *why = g_strdup_printf("no %s '%s'%s", what, name, wadi_suggest(arena, name, names, n));
+    wadi_arena_free(arena);
+    return false;
+}
+
+/* "NAME[3]" to NAME and 3; index 0 without brackets. */
+static char *split_index(const char *part, uint32_t *index)
+{
+    const char *open = strchr(part, '[');
+    *index = open ? (uint32_t)g_ascii_strtoull(open + 1, NULL, 0) : 0;
+    return g_strndup(part, open ? (gsize)(open - part) : strlen(part));
+}
+
+static bool resolve_block(const wad_sheet *s, const char *name, wad_fieldref *ref, char **why)
+{
+    const char *names[256];
+    ref->block = wad_sheet_block(s, name);
+    for (unsigned i = 0; i < MIN(s->n_blocks, 256); i++)
+        names[i] = s->blocks[i]->name;
+    return ref->block || path_error(why, "block", name, names, MIN(s->n_blocks, 256));
+}
+
+static bool resolve_register(const char *name, uint32_t index, wad_fieldref *ref, char **why)
+{
+    const char *names[256];
+    const wad_layout *l = ref->block->layout;
+    ref->reg = wad_layout_register(l, name);
+    for (unsigned i = 0; i < MIN(l->n_regs, 256); i++)
+        names[i] = l->regs[i]->name;
+    if (!ref->reg)
+        return path_error(why, "register", name, names, MIN(l->n_regs, 256));
+    if (index >= (ref->reg->count ? ref->reg->count : 1)) {
+        *why = g_strdup_printf("register '%s' has no element %u", name, index);
+        return false;
+    }
+    ref->reg_index = index;
+    ref->width = ref->reg->width;
+    return true;
+}
+
+static bool resolve_field(const char *name, uint32_t index, wad_fieldref *ref, char **why)
+{
+    const char *names[64];
+    unsigned n = 0;
+    const wad_bitfield *f = wad_register_field(ref->reg, name);
+    for (unsigned i = 0; i < ref->reg->n_fields && n < 64; i++)
+        if (ref->reg->fields[i]->name)
+            names[n++] = ref->reg->fields[i]->name;
+    if (!f)
+        return path_error(why, "field", name, names, n);
+    if (index >= (f->count ? f->count : 1)) {
+        *why = g_strdup_printf("field '%s' has no element %u", name, index);
+        return false;
+    }
+    ref->field = f;
+    ref->index = index;
+    wadi_place_element(ref);
+    return true;
+}
+
+bool wad_sheet_resolve(const wad_sheet *sheet, const char *path, wad_fieldref *ref, char **why)
+{
+    char **parts = g_strsplit(path, ".", 4);
+    unsigned n = g_strv_length(parts);
+    bool ok = n == 2 || n == 3;
+    *ref = (wad_fieldref){0};
+    if (!ok)
+        *why = g_strdup_printf("'%s' is not written BLOCK.REGISTER or BLOCK.REGISTER.FIELD", path);
+    for (unsigned i = 0; ok && i < n; i++) {
+        uint32_t index;
+        char *name = split_index(parts[i], &index);
+        ok = i == 0   ? resolve_block(sheet, name, ref, why)
+             : i == 1 ? resolve_register(name, index, ref, why)
+                      : resolve_field(name, index, ref, why);
+        g_free(name);
+    }
+    g_strfreev(parts);
+    return ok;
+}
+
+uint64_t wad_fieldref_address(const wad_fieldref *ref)
+{
+    return ref->block->base + ref->reg->offset + (uint64_t)ref->reg_index * ref->reg->step;
+}
+
+char *wad_fieldref_name(const wad_fieldref *ref)
+{
+    GString *text = g_string_new(ref->block ? ref->block->name : "");
+    g_string_append_printf(text, "%s%s", ref->block ? "." : "", ref->reg->name);
+    bool spills = ref->field && ref->field->count > ref->field->per_reg;
+    if (ref->reg->count && !spills)
+        g_string_append_printf(text, "[%u]", ref->reg_index);
+    if (ref->field && ref->field->name)
+        g_string_append_printf(text, ".%s", ref->field->name);
+    if (ref->field && ref->field->count)
+        g_string_append_printf(text, "[%u]", ref->index);
+    return g_string_free(text, FALSE);
+}
+
+uint64_t wad_fieldref_mask(const wad_fieldref *ref)
+{
+    uint64_t ones = ref->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << ref->width) - 1;
+    return ones << ref->lsb;
+}
+
+static uint64_t field_mask(const wad_bitfield *f)
+{
+    uint64_t ones = f->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << f->width) - 1, mask = 0;
+    for (unsigned i = 0; i < (f->count ? f->per_reg : 1); i++)
+        mask |= ones << (f->lsb + i * f->step);
+    return mask;
+}
+
+uint32_t wad_sheet_address_bias(const wad_sheet *sheet)
+{
+    for (unsigned i = 0; i < sheet->n_blocks; i++)
+        if (sheet->blocks[i]->base < 0x10000)
+            return WAD_LOW_ADDRESS_BIAS;
+    return 0;
+}
+
+const char *wad_access_word(wad_access access)
+{
+    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "w0c", "rc", "reserved"};
+    return words[access];
+}
+
+uint64_t wad_register_mask(const wad_register *reg, wad_access access)
+{
+    uint64_t mask = 0, named = 0;
+    uint64_t all = reg->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << reg->width) - 1;
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        if (f->access != WAD_ACCESS_RESERVED)
+            named |= field_mask(f);
+        if (f->access == access)
+            mask |= field_mask(f);
+    }
+    return access == WAD_ACCESS_RESERVED ? all & ~named : mask;
+}
+
+unsigned wad_register_bytes(const wad_register *reg)
+{
+    return reg->width / 8u;
+}
+
+const char *wad_signal_dir_word(wad_signal_dir dir)
+{
+    static const char *const words[] = {"both", "out", "in", "analog"};
+    return words[dir];
+}
+
+bool wad_erratum_touches(const wad_erratum *erratum, const wad_instance *block,
+                         const wad_register *reg)
+{
+    for (unsigned i = 0; i < erratum->n_places; i++) {
+        const wad_erratum_place *p = &erratum->places[i];
+        bool owned =
+            p->owner && (!strcmp(p->owner, block->name) || !strcmp(p->owner, block->layout->base));
+        if (owned && (!reg || !p->reg || !strcmp(p->reg, reg->name)))
+            return true;
+    }
+    return false;
+}
+
+char *wad_cond_text(const wad_cond *cond)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < cond->n; i++) {
+        const wad_cond_term *t = &cond->terms[i];
+        const wad_enumerator *e = t->ref.field ? wad_bitfield_enum(t->ref.field, t->value) : NULL;
+        char *name = wad_fieldref_name(&t->ref);
+        g_string_append_printf(text, "%s%s %s %llu%s%s", i ? " and " : "", name,
+                               t->equal ? "=" : "!=", (unsigned long long)t->value, e ? " " : "",
+                               e ? e->name : "");
+        g_free(name);
+    }
+    return g_string_free(text, FALSE);
+}

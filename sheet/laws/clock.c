@@ -1,0 +1,44 @@
+/* SPDX-License-Identifier: MIT */
+/* Clock frequencies from laws and register values. */
+#include "sheet/read/expression.h"
+#include "lang/rational.h"
+
+typedef struct rate_ctx {
+    wad_read_fn read;
+    void *ctx;
+    const wad_clock *root;
+} rate_ctx;
+
+static bool field_value(void *data, const wad_fieldref *ref, uint64_t *code)
+{
+    rate_ctx *rc = data;
+    uint64_t bits =
+        rc->read ? rc->read(rc->ctx, ref->block, ref->reg, ref->reg_index) : ref->reg->reset;
+    *code = (bits & wad_fieldref_mask(ref)) >> ref->lsb;
+    return true;
+}
+
+static bool clock_value(void *data, const wad_clock *clock, wad_rational *hz)
+{
+    rate_ctx *rc = data;
+    if (!clock)
+        return false;
+    if (!clock->law) {
+        *hz = clock->hz;
+        rc->root = clock;
+        return true;
+    }
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = rc};
+    return wadi_expr_eval(clock->law, &env, hz);
+}
+
+bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn read, void *ctx,
+                    wad_rational *hz, const wad_clock **root)
+{
+    rate_ctx rc = {read, ctx, NULL};
+    (void)sheet;
+    bool ok = clock_value(&rc, clock, hz) && hz->num > 0;
+    if (root)
+        *root = rc.root;
+    return ok;
+}

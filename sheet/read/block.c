@@ -1,0 +1,446 @@
+/* SPDX-License-Identifier: MIT */
+/* Blocks and clocks. */
+#include <string.h>
+
+#include "build.h"
+#include "lang/rational.h"
+
+/* ---- blocks, first pass: names, addresses, layouts ---- */
+
+static const wadi_env *parse_binds(wadi_build *b, wadi_cursor *c, const wadi_env *env,
+                                   const wadi_env *outer, GString *variant)
+{
+    if (!wadi_take_punct(c, "("))
+        return env;
+    do {
+        wadi_env *bind = WADI_NEW(b->arena, wadi_env);
+        int64_t value;
+        bind->name = wadi_need_name(c, "a parameter");
+        wadi_need_punct(c, "=");
+        if (!wadi_parse_int(b, c, outer, "the parameter's value", 0, INT32_MAX, &value))
+            return env;
+        bind->value = wadi_int(value);
+        bind->next = env;
+        env = bind;
+        if (variant)
+            g_string_append_printf(variant, "%s%s=%lld", variant->len ? "," : "", bind->name,
+                                   (long long)value);
+    } while (wadi_take_punct(c, ","));
+    wadi_need_punct(c, ")");
+    return env;
+}
+
+static bool known_param(const wadi_env *env, const char *name)
+{
+    for (; env; env = env->next)
+        if (!strcmp(env->name, name))
+            return true;
+    return false;
+}
+
+/* The layout with the block's parameters over the layout's defaults; shared by equal blocks, but by
+ * none that has changes of its own (`block`). */
+static const wad_layout *use_layout(wadi_build *b, wadi_cursor *c, const wadi_env *outer,
+                                    const char *block)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "a layout's name");
+    if (!name)
+        return NULL;
+    const wadi_stmt *stmt = g_hash_table_lookup(b->layouts, name);
+    if (!stmt) {
+        guint n;
+        gpointer *names = g_hash_table_get_keys_as_array(b->layouts, &n);
+        wadi_error(b->src, &where, "there is no layout '%s'%s", name,
+                   wadi_suggest(b->arena, name, (const char *const *)names, n));
+        g_free(names);
+        c->failed = true;
+        return NULL;
+    }
+    GString *variant = g_string_new(NULL);
+    wadi_cursor head = wadi_cursor_at(b->src, stmt);
+    head.tok += 2; /* layout NAME */
+    const wadi_env *defaults = parse_binds(b, &head, NULL, NULL, NULL);
+    const wadi_env *env = parse_binds(b, c, defaults, outer, variant);
+    for (const wadi_env *v = env; v != defaults; v = v->next)
+        if (!known_param(defaults, v->name))
+            wadi_error(b->src, &where, "layout '%s' has no parameter '%s'", name, v->name);
+    const char *text = wadi_arena_strndup(b->arena, variant->str, variant->len);
+    g_string_free(variant, TRUE);
+    for (unsigned i = 0; i < b->blocks->len && !block; i++) {
+        const wad_instance *other = b->blocks->pdata[i];
+        if (!strcmp(other->layout->name, name) && !strcmp(other->layout->variant, text))
+            return other->layout;
+    }
+    return wadi_build_layout(b, stmt, name, env, text, block);
+}
+
+static void add_block(wadi_build *b, const wad_instance *proto, const wadi_env *env,
+                      const wadi_group *body)
+{
+    for (unsigned i = 0; i < b->blocks->len; i++) {
+        const wad_instance *other = b->blocks->pdata[i];
+        if (!strcmp(other->name, proto->name)) {
+            wadi_error(b->src, &proto->where, "block '%s' stands twice (first in line %u)",
+                       proto->name, other->where.line);
+            return;
+        }
+    }
+    wad_instance *block = WADI_NEW(b->arena, wad_instance);
+    *block = *proto;
+    g_ptr_array_add(b->blocks, block);
+    wadi_block_body entry = {body, env};
+    g_array_append_val(b->block_bodies, entry);
+}
+
+void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    wad_instance proto = {.draws = {{0, 1}, {0, 1}, {0, 1}}};
+    int64_t base, count = 0, step = 0;
+    c.tok++;
+    proto.where = c.tok->where;
+    const char *name = wadi_need_name(&c, "the block's name");
+    if (wadi_take_punct(&c, "[")) {
+        wadi_parse_int(b, &c, NULL, "the number of blocks", 1, 64, &count);
+        wadi_need_punct(&c, "]");
+        if (wadi_need_word(&c, "step"))
+            wadi_parse_int(b, &c, NULL, "bytes between blocks", 1, 1 << 24, &step);
+    }
+    wadi_need_word(&c, "at");
+    wadi_parse_int(b, &c, NULL, "the block's address", 0, UINT32_MAX, &base);
+    wadi_need_word(&c, "like");
+    wadi_cursor like = c;
+    const wad_layout *layout =
+        c.failed ? NULL : use_layout(b, &c, NULL, wadi_has_changes(b, name) ? name : NULL);
+    if (!layout)
+        return;
+    proto.layout = layout;
+    if (c.tok->type == WADI_T_STRING && !c.failed)
+        proto.text = (c.tok++)->text;
+    const wadi_group *body = wadi_take_group(&c);
+    if (!wadi_need_end(&c))
+        return;
+    for (unsigned i = 0; i < (count ? (unsigned)count : 1); i++) {
+        wadi_env *env = WADI_NEW(b->arena, wadi_env);
+        *env = (wadi_env){"i", wadi_int(i), NULL};
+        proto.name = count ? wadi_arena_printf(b->arena, "%s%u", name, i) : name;
+        proto.base = (uint64_t)base + (uint64_t)step * i;
+        proto.layout = layout;
+        if (count && wadi_has_changes(b, proto.name)) { /* one element alone */
+            wadi_cursor again = like;
+            proto.layout = use_layout(b, &again, NULL, proto.name);
+        }
+        if (!proto.layout)
+            return;
+        if (proto.base + layout->size > UINT64_C(1) << 32)
+            wadi_error(b->src, &proto.where, "block '%s' ends beyond the 32-bit address space",
+                       proto.name);
+        add_block(b, &proto, count ? env : NULL, body);
+    }
+}
+
+/* ---- blocks, second pass: what names other things ---- */
+
+typedef struct finisher {
+    wadi_build *b;
+    wad_instance *block;
+    const wadi_env *env;
+    GArray *irqs;
+    GArray *edges; /* bool, one an interrupt line */
+    GArray *signals;
+} finisher;
+
+static void finish_clock_ref(finisher *f, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const char *name = wadi_need_name(c, "a clock's name");
+    GPtrArray *names = g_ptr_array_new();
+    for (unsigned i = 0; name && i < f->b->clocks->len; i++) {
+        const wad_clock *clock = f->b->clocks->pdata[i];
+        g_ptr_array_add(names, (gpointer)clock->name);
+        if (!strcmp(clock->name, name))
+            f->block->clock = clock;
+    }
+    if (name && !f->block->clock)
+        wadi_error(c->src, &where, "there is no clock '%s'%s", name,
+                   wadi_suggest(f->b->arena, name, (const char *const *)names->pdata, names->len));
+    g_ptr_array_free(names, TRUE);
+    wadi_need_end(c);
+}
+
+static void finish_irq(finisher *f, wadi_cursor *c)
+{
+    int64_t line, last;
+    if (!wadi_parse_int(f->b, c, f->env, "an interrupt line", 0, 255, &line))
+        return;
+    last = line;
+    if (wadi_take_punct(c, ".."))
+        wadi_parse_int(f->b, c, f->env, "the last interrupt line", line, 255, &last);
+    bool edge = wadi_take_word(c, "edge");
+    for (int n = (int)line; n <= (int)last; n++) {
+        g_array_append_val(f->irqs, n);
+        g_array_append_val(f->edges, edge);
+    }
+    wadi_need_end(c);
+}
+
+static void finish_carries(finisher *f, wadi_cursor *c)
+{
+    int64_t count;
+    f->block->carries = wadi_need_name(c, "the stem of the pins' names");
+    if (!wadi_need_punct(c, "[") ||
+        !wadi_parse_int(f->b, c, f->env, "the number of pins", 1, 64, &count) ||
+        !wadi_need_punct(c, "]") || !wadi_need_end(c))
+        return;
+    f->block->n_carries = (unsigned)count;
+    for (unsigned i = 0; i < (unsigned)count; i++) {
+        wad_pin_def pin = {wadi_arena_printf(f->b->arena, "%s%u", f->block->carries, i), f->block,
+                           i};
+        g_array_append_val(f->b->pins, pin);
+    }
+}
+
+static void finish_option(finisher *f, const wadi_stmt *stmt, GArray *options)
+{
+    wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
+    wad_pin_option option = {.where = c.tok->where};
+    int64_t fn = 0;
+    const char *name = wadi_need_name(&c, "a pin's name");
+    if (wadi_take_word(&c, f->block->route.reg ? "group" : "fn"))
+        wadi_parse_int(f->b, &c, f->env, "the function's number", 0, 255, &fn);
+    if (!wadi_need_end(&c))
+        return;
+    option.fn = (unsigned)fn;
+    option.pin = wad_sheet_pin(f->b->sheet, name);
+    if (option.pin)
+        g_array_append_val(options, option);
+    else
+        wadi_error(c.src, &option.where, "the chip has no pin '%s'", name);
+}
+
+static void finish_pins(finisher *f, wadi_cursor *c)
+{
+    wad_signal signal = {.block = f->block};
+    signal.name = wadi_need_name(c, "the pin function's name");
+    if (wadi_take_word(c, "out"))
+        signal.dir = WAD_SIGNAL_OUT;
+    else if (wadi_take_word(c, "in"))
+        signal.dir = WAD_SIGNAL_IN;
+    else if (wadi_take_word(c, "analog"))
+        signal.dir = WAD_SIGNAL_ANALOG;
+    const wadi_group *group = wadi_need_group(c, "'{' and the pins it can come out on");
+    if (!group || !wadi_need_end(c))
+        return;
+    GArray *options = g_array_new(FALSE, FALSE, sizeof(wad_pin_option));
+    for (unsigned i = 0; i < group->n; i++)
+        finish_option(f, &group->stmts[i], options);
+    signal.n_options = options->len;
+    signal.options =
+        wadi_arena_copy(f->b->arena, options->data, options->len, sizeof(wad_pin_option));
+    g_array_free(options, TRUE);
+    g_array_append_val(f->signals, signal);
+}
+
+/* `route BLOCK.REG.FIELD`: the signals of this block move together, by the field's value. */
+static void finish_route(finisher *f, wadi_cursor *c)
+{
+    wadi_path path;
+    if (wadi_parse_path(c, f->env, &path) &&
+        wadi_resolve(f->b, NULL, NULL, &path, &f->block->route))
+        wadi_need_end(c);
+}
+
+static void finish_needs(finisher *f, wadi_cursor *c)
+{
+    if (wadi_parse_cond(f->b, c, f->env, NULL, &f->block->needs))
+        wadi_need_end(c);
+}
+
+/* `draws 12 uA per_mhz 3 uA active 450 uA` */
+static void finish_draws(finisher *f, wadi_cursor *c)
+{
+    while (!wadi_at_end(c))
+        if (!wadi_take_draws(f->b, c, &f->block->draws) && !c->failed)
+            wadi_expected(c, "'draws', 'per_mhz' or 'active'");
+}
+
+/* Pins and routes stand first: other statements lean on them. */
+static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
+{
+    wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
+    if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) /* taken with the layout */
+        return;
+    if (wadi_at_word(&c, "triggers") || wadi_at_word(&c, "requests") ||
+        wadi_at_word(&c, "owned")) /* when all blocks are whole */
+        return;
+    if ((wadi_at_word(&c, "carries") || wadi_at_word(&c, "route")) != first_pass)
+        return;
+    if (wadi_take_word(&c, "carries"))
+        finish_carries(f, &c);
+    else if (wadi_take_word(&c, "clock"))
+        finish_clock_ref(f, &c);
+    else if (wadi_take_word(&c, "needs"))
+        finish_needs(f, &c);
+    else if (wadi_take_word(&c, "irq"))
+        finish_irq(f, &c);
+    else if (wadi_take_word(&c, "route"))
+        finish_route(f, &c);
+    else if (wadi_take_word(&c, "pins"))
+        finish_pins(f, &c);
+    else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active"))
+        finish_draws(f, &c);
+    else
+        wadi_expected(&c, "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
+                          "'requests', 'owned', 'draws', 'active', 'change' or 'without'");
+}
+
+static void finish_block(wadi_build *b, unsigned i, bool first_pass)
+{
+    const wadi_block_body *body = &g_array_index(b->block_bodies, wadi_block_body, i);
+    wad_instance *block = b->blocks->pdata[i];
+    finisher f = {b,
+                  block,
+                  body->env,
+                  g_array_new(FALSE, FALSE, sizeof(int)),
+                  g_array_new(FALSE, FALSE, sizeof(bool)),
+                  g_array_new(FALSE, FALSE, sizeof(wad_signal))};
+    for (unsigned k = 0; body->group && k < body->group->n; k++)
+        finish_item(&f, &body->group->stmts[k], first_pass);
+    block->n_irqs = f.irqs->len;
+    block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
+    block->irq_edge = wadi_arena_copy(b->arena, f.edges->data, f.edges->len, sizeof(bool));
+    block->n_signals = f.signals->len;
+    block->signals = wadi_arena_copy(b->arena, f.signals->data, f.signals->len, sizeof(wad_signal));
+    g_array_free(f.irqs, TRUE);
+    g_array_free(f.edges, TRUE);
+    g_array_free(f.signals, TRUE);
+}
+
+void wadi_finish_blocks(wadi_build *b)
+{
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        finish_block(b, i, true);
+    b->sheet->pins = wadi_arena_copy(b->arena, b->pins->data, b->pins->len, sizeof(wad_pin_def));
+    b->sheet->n_pins = b->pins->len;
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        finish_block(b, i, false);
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        wadi_link_block(b, b->blocks->pdata[i],
+                        &g_array_index(b->block_bodies, wadi_block_body, i));
+}
+
+/* ---- clocks ---- */
+
+void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt)
+{
+    wad_clock *clock = WADI_NEW(b->arena, wad_clock);
+    clock->where = stmt->toks[1].where;
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    c.tok++;
+    clock->name = wadi_need_name(&c, "the clock's name");
+    if (!clock->name)
+        return;
+    for (unsigned i = 0; i < b->clocks->len; i++)
+        if (!strcmp(((wad_clock *)b->clocks->pdata[i])->name, clock->name)) {
+            wadi_error(b->src, &clock->where, "clock '%s' stands twice", clock->name);
+            return;
+        }
+    clock->index = b->clocks->len;
+    clock->hz = clock->tolerance = clock->after_s = wadi_int(0);
+    clock->min_hz = clock->max_hz = clock->draws = wadi_int(0);
+    g_ptr_array_add(b->clocks, clock);
+    g_ptr_array_add(b->clock_stmts, (gpointer)stmt);
+}
+
+/* `output CLK.CLKOUT`: the pin function of a block that this clock comes out at. */
+static void parse_clock_output(wadi_build *b, wadi_cursor *c, wad_clock *clock)
+{
+    wadi_path path;
+    if (!wadi_parse_path(c, NULL, &path))
+        return;
+    for (unsigned i = 0; path.n == 2 && i < b->blocks->len; i++) {
+        const wad_instance *block = b->blocks->pdata[i];
+        if (!strcmp(block->name, path.name[0]))
+            clock->output = wad_instance_signal(block, path.name[1]);
+    }
+    if (clock->output)
+        return;
+    wadi_error(c->src, &path.where, "no block has a pin function '%s': write BLOCK.SIGNAL",
+               wadi_path_text(b->arena, &path));
+    c->failed = true;
+}
+
+static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
+{
+    wadi_path path;
+    if (wadi_take_word(c, "tolerance")) {
+        wadi_parse_quantity(b, c, NULL, WAD_UNIT_PART, &clock->tolerance);
+    } else if (wadi_take_word(c, "on")) {
+        wadi_parse_cond(b, c, NULL, NULL, &clock->on);
+    } else if (wadi_take_word(c, "ready")) {
+        if (wadi_parse_path(c, NULL, &path) && !wadi_resolve(b, NULL, NULL, &path, &clock->ready))
+            c->failed = true;
+    } else if (wadi_take_word(c, "after")) {
+        wadi_parse_quantity(b, c, NULL, WAD_UNIT_S, &clock->after_s);
+    } else if (wadi_take_word(c, "within")) {
+        clock->bounded = wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->min_hz) &&
+                         wadi_need_punct(c, "..") &&
+                         wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->max_hz);
+    } else if (wadi_take_word(c, "draws")) {
+        wadi_parse_quantity(b, c, NULL, WAD_UNIT_A, &clock->draws);
+    } else if (wadi_take_word(c, "output")) {
+        parse_clock_output(b, c, clock);
+    } else if (wadi_take_word(c, "watched")) {
+        wadi_parse_cond(b, c, NULL, NULL, &clock->watched);
+    } else if (wadi_take_word(c, "lost")) {
+        if (wadi_parse_path(c, NULL, &path) && !wadi_resolve(b, NULL, NULL, &path, &clock->lost))
+            c->failed = true;
+    } else if (wadi_take_word(c, "instead")) {
+        wad_cond set;
+        if (wadi_parse_cond(b, c, NULL, NULL, &set))
+            clock->instead = set.terms[0];
+    } else {
+        wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within', 'watched', 'lost', "
+                         "'instead', 'output' or 'draws'");
+    }
+}
+
+void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock)
+{
+    while (!wadi_at_end(c))
+        finish_clock_attr(b, c, clock);
+}
+
+static void finish_clock(wadi_build *b, wad_clock *clock, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    c.tok += 2;
+    if (wadi_take_word(&c, "law")) {
+        wadi_names names = {.build = b};
+        clock->law = wadi_parse_expr(&c, &names);
+    } else {
+        wadi_parse_quantity(b, &c, NULL, WAD_UNIT_HZ, &clock->hz);
+        if (!c.failed && clock->hz.num <= 0) {
+            wadi_error(b->src, &clock->where, "a clock's frequency must be above 0 Hz");
+            c.failed = true;
+        }
+    }
+    wadi_parse_clock_attrs(b, &c, clock);
+    if (clock->law)
+        wadi_check_law(b, clock->law);
+    for (guint i = 0; i < b->changes->len; i++) {
+        wadi_change *change = b->changes->pdata[i];
+        if (!change->clock || strcmp(change->clock, clock->name))
+            continue;
+        wadi_cursor at = change->at;
+        change->met = true;
+        wadi_parse_clock_attrs(b, &at, clock);
+    }
+}
+
+void wadi_finish_clocks(wadi_build *b)
+{
+    for (unsigned i = 0; i < b->clocks->len; i++)
+        finish_clock(b, b->clocks->pdata[i], b->clock_stmts->pdata[i]);
+}

@@ -1,0 +1,123 @@
+/* SPDX-License-Identifier: MIT */
+/* Second reading of a sheet: from statements to the model in <wadium/host/sheet.h>. */
+#ifndef WADI_BUILD_H
+#define WADI_BUILD_H
+
+#include "expression.h"
+#include "lang/cursor.h"
+
+/** Names that stand for numbers: a layout's parameters, a block array's index `i`. */
+typedef struct wadi_env {
+    const char *name;
+    wad_rational value;
+    const struct wadi_env *next;
+} wadi_env;
+
+/* What of a block waits until all blocks exist. */
+typedef struct wadi_block_body {
+    const wadi_group *group; /* may be NULL */
+    const wadi_env *env;     /* `i` of a block array */
+} wadi_block_body;
+
+typedef struct wadi_build {
+    const wadi_source *src;
+    unsigned errors_before; /* somebody else's, of the same messages */
+    wadi_arena *arena;
+    wad_sheet *sheet;
+    GHashTable *layouts;    /* name -> const wadi_stmt * */
+    GPtrArray *clocks;      /* wad_clock * */
+    GPtrArray *blocks;      /* wad_instance * */
+    GArray *block_bodies;   /* wadi_block_body, one a block */
+    GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
+    GArray *pins;           /* wad_pin_def */
+    GPtrArray *changes;     /* wadi_change *: of blocks first, then of errata */
+    GArray *errata;         /* wad_erratum */
+    GHashTable *claims;     /* "level path property": what was changed already */
+} wadi_build;
+
+/* `change PATH ...`, `without PATH`, in a block or in an erratum. */
+typedef struct wadi_change {
+    wad_where where;
+    const char *owner; /* a block's or a layout's name */
+    const char *reg, *field;
+    const char *clock;
+    bool without, by_erratum;
+    bool met;       /* what it names exists */
+    wadi_cursor at; /* behind the path */
+} wadi_change;
+
+/* A path as written: up to three elements, each with an optional index. */
+typedef struct wadi_path {
+    wad_where where;
+    const char *name[3];
+    int64_t index[3];          /* -1: none */
+    const char *index_name[3]; /* an index that is a name, for roles */
+    unsigned n;
+} wadi_path;
+
+bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path);
+const char *wadi_path_text(wadi_arena *arena, const wadi_path *path);
+
+/** The same, a whole number within limits; `what` names it in messages. */
+bool wadi_parse_int(wadi_build *b, wadi_cursor *c, const wadi_env *env, const char *what,
+                    int64_t min, int64_t max, int64_t *value);
+/** A quantity of the given unit: `2 ms`. */
+bool wadi_parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_unit unit,
+                         wad_rational *value);
+wad_access wadi_parse_access(wadi_cursor *c);
+bool wadi_at_access(const wadi_cursor *c);
+
+/* Resolution; `scope` is the block whose registers a short path means, NULL at chip level. */
+bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
+                  const wadi_path *path, wad_fieldref *ref);
+bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const wad_instance *scope,
+                     wad_cond *cond);
+
+/** True for a value of two parts that meet at a register's end: the high one from bit 0 on, the low
+ * one up to its last bit. Those are what role tables can say. */
+bool wadi_value_is_pair(const wad_value *value);
+
+/** Elaborates a layout for one set of parameters. */
+wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
+                              const wadi_env *env, const char *variant, const char *block);
+
+/* ---- build_change.c ---- */
+/** `erratum "..." { ... }` of a text; its changes wait for what they name. */
+void wadi_collect_erratum(wadi_build *b, const wadi_source *src, const wadi_stmt *stmt);
+/** `change` and `without` in the body of block `owner`. */
+void wadi_collect_block_changes(wadi_build *b, const char *owner, const wadi_group *body);
+/** Does a block (or an array's stem) have changes of its own? */
+bool wadi_has_changes(const wadi_build *b, const char *owner);
+/** Is this layout changed for one of the two owners: itself, or a block? */
+bool wadi_change_is_for(const wadi_change *change, const char *layout, const char *block);
+/** Says so where two changes of one level touch one property. */
+void wadi_claim_properties(wadi_build *b, const wadi_change *change);
+/** Errors for changes of what does not exist. */
+void wadi_check_changes(wadi_build *b);
+
+/* ---- build_power.c ---- */
+/** `supply 3.3 V within 2 V .. 3.6 V`. */
+void wadi_parse_supply(wadi_build *b, wadi_cursor *c);
+/** `draws`, `per_mhz` or `active` and a current; false: none stands here, or it is none. */
+bool wadi_take_draws(wadi_build *b, wadi_cursor *c, wad_draws *draws);
+/** All `sleep` statements of the chip; when blocks and clocks are whole. */
+void wadi_build_sleeps(wadi_build *b, const wadi_group *body);
+
+/* ---- check_law.c ---- */
+/** An error where a law divides by what can be 0. */
+void wadi_check_law(const wadi_build *b, const wad_expr *law);
+/** `acts as KIND { ... }` of a layout under construction. */
+void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_layout *layout);
+/** Adds the block (or the blocks of an array) of a `block` statement to `b->blocks`. */
+void wadi_build_block(wadi_build *b, const wadi_stmt *stmt);
+/** Attributes of a clock behind its frequency or law, to the end of the statement. */
+void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock);
+/** Reads what names other blocks, clocks and pins; called when all of those exist. */
+void wadi_finish_blocks(wadi_build *b);
+/* ---- build_links.c ---- */
+/** `triggers`, `requests` and `owned` of a block; called when all blocks are whole. */
+void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *body);
+void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt);
+void wadi_finish_clocks(wadi_build *b);
+
+#endif

@@ -1,0 +1,395 @@
+/* SPDX-License-Identifier: MIT */
+#include "expression.h"
+
+#include <string.h>
+
+#include "build.h"
+#include "lang/rational.h"
+
+#define MAX_NESTING 64
+
+static const struct {
+    const char *name;
+    wad_unit unit;
+    wad_rational scale;
+} units[] = {
+    {"Hz", WAD_UNIT_HZ, {1, 1}},
+    {"kHz", WAD_UNIT_HZ, {1000, 1}},
+    {"MHz", WAD_UNIT_HZ, {1000000, 1}},
+    {"GHz", WAD_UNIT_HZ, {1000000000, 1}},
+    {"s", WAD_UNIT_S, {1, 1}},
+    {"ms", WAD_UNIT_S, {1, 1000}},
+    {"us", WAD_UNIT_S, {1, 1000000}},
+    {"ns", WAD_UNIT_S, {1, 1000000000}},
+    {"ps", WAD_UNIT_S, {1, 1000000000000}},
+    {"min", WAD_UNIT_S, {60, 1}},
+    {"h", WAD_UNIT_S, {3600, 1}},
+    {"%", WAD_UNIT_PART, {1, 100}},
+    {"ppm", WAD_UNIT_PART, {1, 1000000}},
+    {"points", WAD_UNIT_POINT, {1, 100}},
+    {"B", WAD_UNIT_BYTE, {1, 1}},
+    {"KiB", WAD_UNIT_BYTE, {1024, 1}},
+    {"MiB", WAD_UNIT_BYTE, {1048576, 1}},
+    {"V", WAD_UNIT_V, {1, 1}},
+    {"mV", WAD_UNIT_V, {1, 1000}},
+    {"uV", WAD_UNIT_V, {1, 1000000}},
+    {"ohm", WAD_UNIT_OHM, {1, 1}},
+    {"kohm", WAD_UNIT_OHM, {1000, 1}},
+    {"Mohm", WAD_UNIT_OHM, {1000000, 1}},
+    {"nF", WAD_UNIT_F, {1, 1000000000}},
+    {"pF", WAD_UNIT_F, {1, 1000000000000}},
+    {"A", WAD_UNIT_A, {1, 1}},
+    {"mA", WAD_UNIT_A, {1, 1000}},
+    {"uA", WAD_UNIT_A, {1, 1000000}},
+    {"nA", WAD_UNIT_A, {1, 1000000000}},
+    {"cycles", WAD_UNIT_CYCLE, {1, 1}},
+};
+
+bool wadi_unit(const char *name, wad_unit *unit, wad_rational *scale)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(units); i++)
+        if (!strcmp(units[i].name, name)) {
+            *unit = units[i].unit;
+            *scale = units[i].scale;
+            return true;
+        }
+    return false;
+}
+
+typedef struct parser {
+    wadi_cursor *c;
+    const wadi_names *names;
+    int depth;
+} parser;
+
+static wad_expr *parse_sum(parser *p);
+
+static wad_expr *node(parser *p, wadi_op op)
+{
+    wad_expr *e = WADI_NEW(p->c->src->arena, wad_expr);
+    e->op = op;
+    e->where = p->c->tok->where;
+    return e;
+}
+
+static wad_expr *fail(parser *p, const wad_where *where, const char *format, const char *arg)
+{
+    if (!p->c->failed)
+        wadi_error(p->c->src, where, format, arg);
+    p->c->failed = true;
+    return NULL;
+}
+
+static wad_expr *parse_number(parser *p)
+{
+    wad_expr *e = node(p, WADI_OP_NUM);
+    e->num = p->c->tok->number;
+    p->c->tok++;
+    wad_rational scale;
+    if (!p->names->plain && p->c->tok->type == WADI_T_NAME &&
+        wadi_unit(p->c->tok->text, &e->unit, &scale)) {
+        if (!wadi_rat_mul(e->num, scale, &e->num))
+            return fail(p, &e->where, "%s", "number too large");
+        p->c->tok++;
+    }
+    return e;
+}
+
+static wad_expr *parse_function(parser *p, wadi_op op)
+{
+    wad_expr *e = node(p, op);
+    p->c->tok++;
+    if (!wadi_need_punct(p->c, "("))
+        return NULL;
+    e->a = parse_sum(p);
+    if (op != WADI_OP_FLOOR) {
+        wadi_need_punct(p->c, ",");
+        e->b = parse_sum(p);
+    }
+    wadi_need_punct(p->c, ")");
+    return p->c->failed ? NULL : e;
+}
+
+static bool resolve_field(parser *p, const wadi_path *path, wad_fieldref *ref)
+{
+    const wadi_names *n = p->names;
+    if (!wadi_resolve(n->build, n->layout, n->scope, path, ref)) {
+        p->c->failed = true;
+        return false;
+    }
+    return true;
+}
+
+static bool parse_pick_item(parser *p, const wadi_stmt *stmt, GArray *picks)
+{
+    wadi_cursor item = wadi_cursor_at(p->c->src, stmt);
+    parser inner = {&item, p->names, p->depth + 1};
+    wadi_pick pick = {0, NULL};
+    if (item.tok->type != WADI_T_NUMBER || item.tok->number.den != 1) {
+        wadi_expected(&item, "the field's value that picks this line");
+        return false;
+    }
+    pick.code = (uint64_t)item.tok->number.num;
+    item.tok++;
+    pick.value = parse_sum(&inner);
+    if (!pick.value || !wadi_need_end(&item))
+        return false;
+    g_array_append_val(picks, pick);
+    return true;
+}
+
+static wad_expr *parse_pick(parser *p)
+{
+    wad_expr *e = node(p, WADI_OP_PICK);
+    wadi_path path;
+    p->c->tok++;
+    if (!wadi_parse_path(p->c, p->names->env, &path) || !resolve_field(p, &path, &e->field))
+        return NULL;
+    const wadi_group *group = wadi_need_group(p->c, "'{' and one line a value");
+    if (!group)
+        return NULL;
+    GArray *picks = g_array_new(FALSE, FALSE, sizeof(wadi_pick));
+    for (unsigned i = 0; i < group->n; i++)
+        if (!parse_pick_item(p, &group->stmts[i], picks))
+            p->c->failed = true;
+    e->n_picks = picks->len;
+    e->picks = wadi_arena_copy(p->c->src->arena, picks->data, picks->len, sizeof(wadi_pick));
+    g_array_free(picks, TRUE);
+    if (e->n_picks == 0)
+        fail(p, &group->where, "%s", "'pick' needs at least one line");
+    return p->c->failed ? NULL : e;
+}
+
+static const wad_clock *find_clock(const wadi_build *b, const char *name)
+{
+    for (unsigned i = 0; i < b->clocks->len; i++) {
+        const wad_clock *clock = b->clocks->pdata[i];
+        if (!strcmp(clock->name, name))
+            return clock;
+    }
+    return NULL;
+}
+
+static wad_expr *whole(parser *p, wadi_op op, wad_expr *a, wad_expr *b)
+{
+    wad_expr *e = node(p, op);
+    e->a = a;
+    e->b = b;
+    return e;
+}
+
+/* A split value: high * 2 ** n + low, which every evaluator understands; marked as one number. */
+static wad_expr *value_parts(parser *p, const wad_value *value)
+{
+    wad_expr *sum = NULL;
+    for (unsigned i = 0; i < value->n_parts; i++) {
+        const wad_bitfield *f = value->parts[i];
+        wad_expr *part = node(p, WADI_OP_FIELD), *scale = node(p, WADI_OP_NUM);
+        part->field = (wad_fieldref){.reg = f->reg, .field = f, .lsb = f->lsb, .width = f->width};
+        scale->num = (wad_rational){INT64_C(1) << f->width, 1};
+        sum = sum ? whole(p, WADI_OP_ADD, whole(p, WADI_OP_MUL, sum, scale), part) : part;
+    }
+    if (sum)
+        sum->value = value;
+    return sum;
+}
+
+static const wad_value *find_value(const wad_layout *layout, const char *name)
+{
+    for (unsigned i = 0; layout && i < layout->n_values; i++)
+        if (!strcmp(layout->values[i]->name, name) && !layout->values[i]->count)
+            return layout->values[i];
+    return NULL;
+}
+
+static wad_expr *parse_name(parser *p)
+{
+    const wadi_names *n = p->names;
+    wad_expr *e = node(p, WADI_OP_FIELD);
+    wadi_path path;
+    if (!wadi_parse_path(p->c, n->env, &path))
+        return NULL;
+    if (path.n == 1 && path.index[0] < 0) {
+        for (const wadi_env *v = n->env; v; v = v->next)
+            if (!strcmp(v->name, path.name[0])) {
+                e->op = WADI_OP_NUM;
+                e->num = v->value;
+                return e;
+            }
+        if (n->layout && !strcmp(path.name[0], "clock")) {
+            e->op = WADI_OP_CLOCK;
+            return e;
+        }
+        const wad_value *value = n->constant ? NULL : find_value(n->layout, path.name[0]);
+        if (value)
+            return value_parts(p, value);
+        e->clock = n->constant ? NULL : find_clock(n->build, path.name[0]);
+        if (e->clock) {
+            e->op = WADI_OP_CLOCK;
+            return e;
+        }
+    }
+    if (n->constant)
+        return fail(p, &path.where, "'%s' is not known here: a number or a parameter is",
+                    wadi_path_text(p->c->src->arena, &path));
+    return resolve_field(p, &path, &e->field) ? e : NULL;
+}
+
+static wad_expr *parse_atom(parser *p)
+{
+    static const struct {
+        const char *name;
+        wadi_op op;
+    } functions[] = {{"floor", WADI_OP_FLOOR}, {"min", WADI_OP_MIN}, {"max", WADI_OP_MAX}};
+    if (p->depth++ > MAX_NESTING)
+        return fail(p, &p->c->tok->where, "%s", "expression nests too deeply");
+    if (p->c->failed)
+        return NULL;
+    if (p->c->tok->type == WADI_T_NUMBER)
+        return parse_number(p);
+    if (wadi_take_punct(p->c, "(")) {
+        wad_expr *e = parse_sum(p);
+        return wadi_need_punct(p->c, ")") ? e : NULL;
+    }
+    if (wadi_at_word(p->c, "pick"))
+        return parse_pick(p);
+    for (unsigned i = 0; i < G_N_ELEMENTS(functions); i++)
+        if (wadi_at_word(p->c, functions[i].name))
+            return parse_function(p, functions[i].op);
+    if (p->c->tok->type == WADI_T_NAME)
+        return parse_name(p);
+    wadi_expected(p->c, "a number or a name");
+    return NULL;
+}
+
+static wad_expr *binary(parser *p, wadi_op op, wad_expr *a, wad_expr *b)
+{
+    if (!a || !b)
+        return NULL;
+    wad_expr *e = node(p, op);
+    e->where = a->where;
+    e->a = a;
+    e->b = b;
+    return e;
+}
+
+static wad_expr *parse_power(parser *p)
+{
+    if (wadi_at_punct(p->c, "-")) {
+        wad_expr *e = node(p, WADI_OP_NEG);
+        p->c->tok++;
+        if (p->depth++ > MAX_NESTING)
+            return fail(p, &e->where, "%s", "expression nests too deeply");
+        e->a = parse_power(p);
+        return e->a ? e : NULL;
+    }
+    int depth = p->depth;
+    wad_expr *e = parse_atom(p);
+    if (e && wadi_take_punct(p->c, "**"))
+        e = binary(p, WADI_OP_POW, e, parse_power(p));
+    p->depth = depth;
+    return e;
+}
+
+static wad_expr *parse_product(parser *p)
+{
+    wad_expr *e = parse_power(p);
+    while (e && (wadi_at_punct(p->c, "*") || wadi_at_punct(p->c, "/"))) {
+        wadi_op op = *p->c->tok->text == '*' ? WADI_OP_MUL : WADI_OP_DIV;
+        p->c->tok++;
+        e = binary(p, op, e, parse_power(p));
+    }
+    return e;
+}
+
+static wad_expr *parse_sum(parser *p)
+{
+    wad_expr *e = parse_product(p);
+    while (e && (wadi_at_punct(p->c, "+") || wadi_at_punct(p->c, "-"))) {
+        wadi_op op = *p->c->tok->text == '+' ? WADI_OP_ADD : WADI_OP_SUB;
+        p->c->tok++;
+        e = binary(p, op, e, parse_product(p));
+    }
+    return e;
+}
+
+wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names)
+{
+    parser p = {c, names, 0};
+    wad_expr *e = parse_sum(&p);
+    return c->failed ? NULL : e;
+}
+
+/* ---- evaluation ---- */
+
+/* A law counts with what a code stands for, where the sheet says that it `is` something. */
+static bool eval_field(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    uint64_t code;
+    if (!env->field || !env->field(env->ctx, &e->field, &code))
+        return false;
+    const wad_enumerator *en = e->field.field ? wad_bitfield_enum(e->field.field, code) : NULL;
+    *out = en && en->has_meaning ? en->meaning : wadi_int((int64_t)code);
+    return true;
+}
+
+/* It chooses by what is written. */
+static bool eval_pick(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    uint64_t code;
+    if (!env->field || !env->field(env->ctx, &e->field, &code))
+        return false;
+    for (unsigned i = 0; i < e->n_picks; i++)
+        if (e->picks[i].code == code)
+            return wadi_expr_eval(e->picks[i].value, env, out);
+    return false;
+}
+
+static bool eval_binary(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    wad_rational a, b;
+    if (!wadi_expr_eval(e->a, env, &a) || !wadi_expr_eval(e->b, env, &b))
+        return false;
+    switch (e->op) {
+    case WADI_OP_ADD:
+        return wadi_rat_add(a, b, out);
+    case WADI_OP_SUB:
+        return wadi_rat_sub(a, b, out);
+    case WADI_OP_MUL:
+        return wadi_rat_mul(a, b, out);
+    case WADI_OP_DIV:
+        return wadi_rat_div(a, b, out);
+    case WADI_OP_POW:
+        return wadi_rat_pow(a, b, out);
+    default:
+        *out = (wadi_rat_cmp(a, b) < 0) == (e->op == WADI_OP_MIN) ? a : b;
+        return true;
+    }
+}
+
+bool wadi_expr_eval(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    switch (e->op) {
+    case WADI_OP_NUM:
+        *out = e->num;
+        return true;
+    case WADI_OP_CLOCK:
+        return env->clock && env->clock(env->ctx, e->clock, out);
+    case WADI_OP_FIELD:
+        return eval_field(e, env, out);
+    case WADI_OP_PICK:
+        return eval_pick(e, env, out);
+    case WADI_OP_NEG:
+        if (!wadi_expr_eval(e->a, env, out))
+            return false;
+        out->num = -out->num;
+        return true;
+    case WADI_OP_FLOOR:
+        if (!wadi_expr_eval(e->a, env, out))
+            return false;
+        *out = wadi_int(wadi_rat_floor(*out));
+        return true;
+    default:
+        return eval_binary(e, env, out);
+    }
+}

@@ -1,0 +1,293 @@
+/* SPDX-License-Identifier: MIT */
+/* What is doubtful in a sheet that reads well: overlaps, reset values, unbound roles. */
+#include <glib.h>
+#include <string.h>
+
+#include "build.h"
+#include "lang/rational.h"
+
+typedef struct linter {
+    const wad_sheet *sheet;
+    wad_diags *diags;
+    const wad_layout *layout;
+} linter;
+
+#define DOUBT(l, where, ...) wad_diags_add((l)->diags, WAD_WARNING, (where), NULL, __VA_ARGS__)
+
+static uint64_t element_mask(const wad_bitfield *f)
+{
+    wad_register one = {.fields = &f, .n_fields = 1, .width = f->reg->width};
+    return wad_register_mask(&one, f->access == WAD_ACCESS_RESERVED ? WAD_ACCESS_RW : f->access);
+}
+
+static void lint_fields(linter *l, const wad_register *reg)
+{
+    uint64_t taken = 0;
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        if (!f->name)
+            continue;
+        uint64_t mask = element_mask(f);
+        if (taken & mask)
+            DOUBT(l, &f->where, "field '%s' overlaps another field of register '%s'", f->name,
+                  reg->name);
+        if (reg->width < 64 && mask >> reg->width)
+            DOUBT(l, &f->where, "field '%s' lies outside register '%s' of %u bits", f->name,
+                  reg->name, reg->width);
+        taken |= mask;
+    }
+    uint64_t stray = reg->reset & ~taken;
+    if (stray)
+        DOUBT(l, &reg->where, "reset value 0x%llx of '%s' sets bits 0x%llx that no field has",
+              (unsigned long long)reg->reset, reg->name, (unsigned long long)stray);
+}
+
+static void lint_forbidden(linter *l, const wad_register *reg)
+{
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        uint64_t ones = (f->width >= 64 ? 0 : UINT64_C(1) << f->width) - 1;
+        if (f->not_zero && !(reg->reset >> f->lsb & ones))
+            DOUBT(l, &f->where, "field '%s' must not be 0, but is 0 after reset", f->name);
+    }
+}
+
+static bool reads(const wad_register *r)
+{
+    return r->access != WAD_ACCESS_WO;
+}
+
+static bool writes(const wad_register *r)
+{
+    return r->access != WAD_ACCESS_RO && r->access != WAD_ACCESS_RC;
+}
+
+/* Two registers may share an address when one is only read and the other only written. */
+static void lint_overlap(linter *l, const wad_register *a, const wad_register *b)
+{
+    for (uint32_t i = 0; i < (a->count ? a->count : 1); i++)
+        for (uint32_t k = 0; k < (b->count ? b->count : 1); k++) {
+            uint32_t x = a->offset + i * a->step, y = b->offset + k * b->step;
+            bool meet = x < y + wad_register_bytes(b) && y < x + wad_register_bytes(a);
+            if (meet && ((reads(a) && reads(b)) || (writes(a) && writes(b)))) {
+                DOUBT(l, &b->where, "register '%s' overlaps register '%s' at offset 0x%x", b->name,
+                      a->name, y);
+                return;
+            }
+        }
+}
+
+static void lint_codes(linter *l, const wad_role *role)
+{
+    for (unsigned i = 0; i < role->n_codes; i++) {
+        char *name = g_strdup_printf("%s_%s", role->name, role->codes[i].name);
+        if (wad_kind_role_index(l->layout->kind, name) < 0)
+            DOUBT(l, &role->where, "typed, but not simulated: kind '%s' knows no '%s' of role '%s'",
+                  l->layout->kind, role->codes[i].name, role->name);
+        g_free(name);
+    }
+}
+
+static void lint_roles(linter *l)
+{
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(l->layout->kind, &n);
+    for (unsigned i = 0; i < n; i++) {
+        const wad_role *role = wad_layout_role(l->layout, roles[i].name);
+        if (roles[i].must && !role)
+            DOUBT(l, &l->layout->where, "layout '%s' acts as %s but binds no role '%s' (%s)",
+                  l->layout->name, l->layout->kind, roles[i].name, roles[i].text);
+    }
+    for (unsigned i = 0; i < l->layout->n_roles; i++)
+        lint_codes(l, &l->layout->roles[i]);
+    for (unsigned i = 0; i < l->layout->n_roles; i++)
+        if (l->layout->roles[i].sort == WAD_ROLE_VALUE &&
+            !wadi_value_is_pair(l->layout->roles[i].value))
+            DOUBT(l, &l->layout->roles[i].where,
+                  "role '%s' is bound to a value split otherwise than into a high part from bit 0 "
+                  "and a low part up to its register's last bit: the simulator follows it, the "
+                  "generated role tables leave it out",
+                  l->layout->roles[i].name);
+    if (!strcmp(l->layout->kind, "counter") && !wad_layout_role(l->layout, "reload") &&
+        !wad_layout_role(l->layout, "start"))
+        DOUBT(l, &l->layout->where,
+              "layout '%s' acts as counter but binds neither 'reload' nor "
+              "'start'",
+              l->layout->name);
+    for (unsigned i = 0; i < l->layout->n_roles; i++)
+        for (unsigned k = 0; k < i; k++)
+            if (!strcmp(l->layout->roles[i].name, l->layout->roles[k].name))
+                DOUBT(l, &l->layout->roles[i].where, "role '%s' is bound twice",
+                      l->layout->roles[i].name);
+}
+
+/* ---- typed, but not simulated ---- */
+
+/* A register that clears bits which nothing can write: what the hardware does with them is not
+ * said by that. */
+static void lint_clearing(linter *l, const wad_register *reg)
+{
+    const wad_register *of = reg->alias_of;
+    uint64_t takes = 0;
+    static const wad_access kinds[] = {WAD_ACCESS_RW, WAD_ACCESS_WO, WAD_ACCESS_W1C, WAD_ACCESS_W0C,
+                                       WAD_ACCESS_W1S};
+    for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
+        takes |= wad_register_mask(of, kinds[i]);
+    if (!takes && wad_register_mask(of, WAD_ACCESS_RO))
+        DOUBT(
+            l, &reg->where,
+            "typed, but not simulated: '%s' acts on '%s', whose fields are all read-only; give the "
+            "flags the access that clears them (w1c)",
+            reg->name, of->name);
+}
+
+static void lint_lines(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *b = l->sheet->blocks[i];
+        if (b->n_irqs > 1 && b->layout->kind)
+            DOUBT(l, &b->where,
+                  "typed, but not simulated: block %s asks by its first interrupt line, %d, only, "
+                  "for "
+                  "all of its flags; not by %d",
+                  b->name, b->irqs[0], b->irqs[1]);
+    }
+}
+
+static void lint_layout(linter *l)
+{
+    for (unsigned i = 0; i < l->layout->n_regs; i++) {
+        const wad_register *reg = l->layout->regs[i];
+        if (reg->alias != WAD_ALIAS_NONE)
+            lint_clearing(l, reg);
+        if (reg->alias == WAD_ALIAS_NONE) {
+            lint_fields(l, reg);
+            lint_forbidden(l, reg);
+        }
+        uint32_t end =
+            reg->offset + (reg->count ? (reg->count - 1) * reg->step : 0) + wad_register_bytes(reg);
+        for (unsigned k = i + 1; k < l->layout->n_regs && l->layout->regs[k]->offset < end; k++)
+            lint_overlap(l, reg, l->layout->regs[k]);
+    }
+    if (l->layout->kind)
+        lint_roles(l);
+}
+
+static void lint_blocks(linter *l)
+{
+    const wad_sheet *s = l->sheet;
+    for (unsigned i = 0; i + 1 < s->n_blocks; i++) {
+        const wad_instance *a = s->blocks[i], *b = s->blocks[i + 1];
+        if (a->base + a->layout->size > b->base)
+            DOUBT(l, &b->where, "block '%s' at 0x%llx overlaps block '%s', which ends at 0x%llx",
+                  b->name, (unsigned long long)b->base, a->name,
+                  (unsigned long long)(a->base + a->layout->size));
+    }
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        for (unsigned k = 0; k < s->n_memories; k++)
+            if (s->blocks[i]->base < s->memories[k].base + s->memories[k].size &&
+                s->memories[k].base < s->blocks[i]->base + s->blocks[i]->layout->size)
+                DOUBT(l, &s->blocks[i]->where, "block '%s' overlaps memory '%s'",
+                      s->blocks[i]->name, s->memories[k].name);
+}
+
+/* Two functions of one number on one pin cannot be told apart. */
+static void lint_pins(linter *l)
+{
+    GHashTable *seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *block = l->sheet->blocks[i];
+        for (unsigned k = 0; k < block->n_signals && !block->route.reg; k++)
+            for (unsigned o = 0; o < block->signals[k].n_options; o++) {
+                const wad_pin_option *opt = &block->signals[k].options[o];
+                if (!opt->fn) /* taken by the block itself, not chosen by a number */
+                    continue;
+                char *key = g_strdup_printf("%s fn %u", opt->pin->name, opt->fn);
+                if (g_hash_table_contains(seen, key))
+                    DOUBT(l, &opt->where, "%s is given to %s.%s and to another signal", key,
+                          block->name, block->signals[k].name);
+                g_hash_table_add(seen, key);
+            }
+    }
+    g_hash_table_destroy(seen);
+}
+
+/* Flags that raise the block's line: those with an interrupt enable. */
+static unsigned flags_on_line(const wad_layout *layout)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < layout->n_roles; i++) {
+        char *enable = g_strconcat(layout->roles[i].name, "_irq", NULL);
+        n += wad_layout_role(layout, enable) ? wad_role_count(&layout->roles[i]) : 0;
+        g_free(enable);
+    }
+    return n;
+}
+
+/* Its handler finds no flag set, and cannot know which one it came for. */
+static void lint_entry(linter *l, const wad_instance *block)
+{
+    for (unsigned i = 0; i < block->layout->n_regs; i++)
+        for (unsigned k = 0; k < block->layout->regs[i]->n_fields; k++) {
+            const wad_bitfield *f = block->layout->regs[i]->fields[k];
+            if (f->cleared_at_entry && flags_on_line(block->layout) > 1 && block->n_irqs == 1)
+                DOUBT(l, &f->where,
+                      "'%s' is cleared at entry, but shares interrupt %d with other flags", f->name,
+                      block->irqs[0]);
+        }
+}
+
+static void lint_links(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *block = l->sheet->blocks[i];
+        lint_entry(l, block);
+        if (wad_layout_role(block->layout, "trigger") && !block->n_triggers)
+            DOUBT(l, &block->where, "block '%s' can select a trigger, but lists none", block->name);
+        if (wad_layout_role(block->layout, "request") && !block->n_requests)
+            DOUBT(l, &block->where, "block '%s' can select a request, but lists none", block->name);
+    }
+    for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
+        const wad_clock *c = l->sheet->clocks[i];
+        if ((c->lost.reg || c->instead.ref.reg) && !c->watched.n)
+            DOUBT(l, &c->where, "clock '%s' can be lost, but nothing says while what it is watched",
+                  c->name);
+    }
+}
+
+static void lint_clocks(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
+        const wad_clock *clock = l->sheet->clocks[i];
+        wad_rational hz;
+        char text[32];
+        if (!wad_clock_rate(l->sheet, clock, NULL, NULL, &hz, NULL)) {
+            DOUBT(l, &clock->where, "clock '%s' has no frequency after reset", clock->name);
+            continue;
+        }
+        wad_format_hz(text, sizeof text, hz);
+        bool out = clock->bounded &&
+                   (wadi_rat_cmp(hz, clock->min_hz) < 0 || wadi_rat_cmp(hz, clock->max_hz) > 0);
+        if (out && clock->on.n == 0)
+            DOUBT(l, &clock->where, "clock '%s' runs at %s after reset, outside its limits",
+                  clock->name, text);
+    }
+}
+
+void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags)
+{
+    linter l = {sheet, diags, NULL};
+    for (unsigned i = 0; i < sheet->n_blocks; i++) {
+        bool seen = false;
+        for (unsigned k = 0; k < i && !seen; k++)
+            seen = sheet->blocks[k]->layout == sheet->blocks[i]->layout;
+        l.layout = sheet->blocks[i]->layout;
+        if (!seen)
+            lint_layout(&l);
+    }
+    lint_blocks(&l);
+    lint_lines(&l);
+    lint_pins(&l);
+    lint_clocks(&l);
+    lint_links(&l);
+}

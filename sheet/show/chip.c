@@ -1,0 +1,395 @@
+/* SPDX-License-Identifier: MIT */
+/* `wadium show`: a chip, a block, a register as the datasheet's tables show them. */
+#include <glib.h>
+#include <string.h>
+
+#include "lang/rational.h"
+#include "power.h"
+#include "wadium/host/sheet.h"
+
+static void print_address(FILE *out, uint64_t address)
+{
+    fprintf(out, "0x%04X_%04X", (unsigned)(address >> 16), (unsigned)(address & 0xFFFF));
+}
+
+/* "open while PROTECT.KEY = 90", "open after 0x93, 0x6C to KEY, for 1 write" */
+char *wad_lock_text(const wad_lock *lock)
+{
+    GString *text = g_string_new(lock->open ? "open while " : "open after ");
+    char *cond = lock->open ? wad_cond_text(lock->open) : NULL;
+    if (cond)
+        g_string_append(text, cond);
+    for (unsigned i = 0; i < lock->n_sequence; i++)
+        g_string_append_printf(text, "%s0x%02X", i ? ", " : "", lock->sequence[i]);
+    if (lock->key)
+        g_string_append_printf(text, " to %s", lock->key->name);
+    if (lock->writes)
+        g_string_append_printf(text, ", for %u write%s", lock->writes, lock->writes > 1 ? "s" : "");
+    g_free(cond);
+    return g_string_free(text, FALSE);
+}
+
+/* ---- errata ---- */
+
+static void show_erratum(const wad_erratum *e, FILE *out)
+{
+    fprintf(out, "erratum %s%s%s%s\n", e->title, e->ref ? " (" : "", e->ref ? e->ref : "",
+            e->ref ? ")" : "");
+    if (e->workaround)
+        fprintf(out, "        workaround: %s\n", e->workaround);
+}
+
+/* Those that touch a register, a block (`r` NULL) or the chip (`b` NULL). */
+static void show_errata(const wad_sheet *s, const wad_instance *b, const wad_register *r, FILE *out)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < s->n_errata; i++)
+        if (!b || wad_erratum_touches(&s->errata[i], b, r)) {
+            if (!n++)
+                fputc('\n', out);
+            show_erratum(&s->errata[i], out);
+        }
+}
+
+/* ---- chip ---- */
+
+static void show_clocks(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "\n%-10s %s\n", "clock", "after reset");
+    for (unsigned i = 0; i < s->n_clocks; i++) {
+        const wad_clock *c = s->clocks[i];
+        wad_rational hz;
+        char text[32] = "-";
+        if (wad_clock_rate(s, c, NULL, NULL, &hz, NULL))
+            wad_format_hz(text, sizeof text, hz);
+        bool more = c->on.n || c->after_s.num || c->bounded || c->tolerance.num;
+        fprintf(out, more ? "%-10s %-12s" : "%-10s %s", c->name, text);
+        if (c->on.n) {
+            char *on = wad_cond_text(&c->on);
+            fprintf(out, " on while %s", on);
+            g_free(on);
+        }
+        if (c->after_s.num) {
+            wad_format_seconds(text, sizeof text, c->after_s);
+            fprintf(out, ", ready after %s", text);
+        }
+        if (c->bounded) {
+            char max[32];
+            wad_format_hz(text, sizeof text, c->min_hz);
+            wad_format_hz(max, sizeof max, c->max_hz);
+            fprintf(out, "%s within %s to %s", c->on.n ? "," : "", text, max);
+        }
+        if (c->tolerance.num)
+            fprintf(out, "%s tolerance %.6g ppm", c->on.n || c->bounded ? "," : "",
+                    wadi_rat_double(c->tolerance) * 1e6);
+        fputc('\n', out);
+    }
+}
+
+static void show_irqs(const wad_instance *b, FILE *out)
+{
+    char text[32] = "";
+    for (unsigned i = 0; i < b->n_irqs; i++) {
+        size_t n = strlen(text);
+        snprintf(text + n, sizeof text - n, "%s%d", i ? " " : "", b->irqs[i]);
+    }
+    fprintf(out, " %-*s", 4, text);
+}
+
+void wad_show_chip(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "%s: %s\n%u-bit %s-endian bus, core %s, sheet %s\n\n", s->name,
+            s->summary ? s->summary : "", s->bus_bits, s->big_endian ? "big" : "little", s->cpu.isa,
+            s->hash);
+    for (unsigned i = 0; i < s->n_memories; i++) {
+        fprintf(out, "%-6s ", s->memories[i].name);
+        print_address(out, s->memories[i].base);
+        fprintf(out, "  %llu KiB\n", (unsigned long long)s->memories[i].size / 1024);
+    }
+    fprintf(out, "\n%-8s %-12s %-10s %-6s %s\n", "block", "address", "layout", "clock", "irq");
+    for (unsigned i = 0; i < s->n_blocks; i++) {
+        const wad_instance *b = s->blocks[i];
+        fprintf(out, "%-8s ", b->name);
+        print_address(out, b->base);
+        fprintf(out, "  %-10s %-6s", b->layout->name, b->clock ? b->clock->name : "-");
+        show_irqs(b, out);
+        fprintf(out, " %s\n", b->text ? b->text : "");
+    }
+    show_clocks(s, out);
+    wadi_show_power(s, out);
+    show_errata(s, NULL, NULL, out);
+}
+
+void wad_show_vectors(const wad_sheet *s, FILE *out)
+{
+    fprintf(out, "%-5s %-8s %s\n", "line", "block", "handler");
+    for (unsigned i = 0; i < s->n_vectors; i++) {
+        const wad_instance *b = wad_sheet_irq_owner(s, i);
+        if ((int)i == s->cpu.bus_fault)
+            fprintf(out, "%-5u %-8s %-20s %s\n", i, "core", "handle_bus_fault",
+                    "access to an address where nothing is");
+        if (!b)
+            continue;
+        char *handler = b->n_irqs > 1
+                            ? g_strdup_printf("handle_%s_%u", b->name, i - (unsigned)b->irqs[0])
+                            : g_strdup_printf("handle_%s", b->name);
+        fprintf(out, "%-5u %-8s %-20s %s\n", i, b->name, handler, b->text ? b->text : "");
+        g_free(handler);
+    }
+}
+
+/* ---- block ---- */
+
+static void show_register_line(const wad_sheet *s, const wad_instance *b, const wad_register *r,
+                               FILE *out)
+{
+    static const char *const alias[] = {"", "sets", "clears", "toggles"};
+    char name[64];
+    if (r->count)
+        snprintf(name, sizeof name, "%s[%u]", r->name, r->count);
+    else
+        snprintf(name, sizeof name, "%s", r->name);
+    fprintf(out, "%-12s 0x%03X  %4u  ", name, r->offset, r->offset / (s->bus_bits / 8u));
+    print_address(out, b->base + r->offset);
+    if (r->alias)
+        fprintf(out, "  wo   %-10s %s (%s %s)\n", "-", r->text ? r->text : "", alias[r->alias],
+                r->alias_of->name);
+    else
+        fprintf(out, "  %-3s  0x%0*llX%*s %s\n", wad_access_word(r->access), (int)r->width / 4,
+                (unsigned long long)r->reset, (int)(8 - r->width / 4), "", r->text ? r->text : "");
+}
+
+static void show_signals(const wad_instance *b, FILE *out)
+{
+    for (unsigned i = 0; i < b->n_signals; i++) {
+        wad_signal_dir dir = b->signals[i].dir;
+        fprintf(out, "%s %-4s%s%s on", i ? "     " : "pins ", b->signals[i].name,
+                dir == WAD_SIGNAL_BOTH ? "" : " ",
+                dir == WAD_SIGNAL_BOTH ? "" : wad_signal_dir_word(dir));
+        for (unsigned k = 0; k < b->signals[i].n_options; k++)
+            fprintf(out, "%s %s %s %u", k ? " or" : "", b->signals[i].options[k].pin->name,
+                    b->route.reg ? "group" : "fn", b->signals[i].options[k].fn);
+        fputc('\n', out);
+    }
+}
+
+/* "START = STARTH.VALUE : STARTL.VALUE, 16 bits, written high first" */
+static void show_value(const wad_value *v, FILE *out)
+{
+    fprintf(out, "value %s%s =", v->name, v->count ? "[n]" : "");
+    for (unsigned i = 0; i < v->n_parts; i++)
+        fprintf(out, "%s %s%s.%s", i ? " :" : "", v->parts[i]->reg->name, v->count ? "[n]" : "",
+                v->parts[i]->name);
+    fprintf(out, ", %u bits, written %s first%s\n", v->width, v->write_high_first ? "high" : "low",
+            v->latch_low ? ", reading the low part holds the rest" : "");
+}
+
+static void show_owned(const wad_instance *b, FILE *out)
+{
+    for (unsigned i = 0; i < b->n_owned; i++) {
+        char *name = wad_fieldref_name(&b->owned[i].ref);
+        fprintf(out, "owned %s by %s\n", name, b->owned[i].by);
+        g_free(name);
+    }
+}
+
+void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
+{
+    fprintf(out, "%s.%s: %s\nlayout %s%s%s%s at ", s->name, b->name, b->text ? b->text : "",
+            b->layout->name, *b->layout->variant ? "(" : "", b->layout->variant,
+            *b->layout->variant ? ")" : "");
+    print_address(out, b->base);
+    fprintf(out, ", %u bytes", b->layout->size);
+    if (b->layout->kind)
+        fprintf(out, ", acts as %s", b->layout->kind);
+    fputc('\n', out);
+    if (b->clock)
+        fprintf(out, "clock %s\n", b->clock->name);
+    wadi_show_draws("draws", &b->draws, out);
+    if (b->needs.n) {
+        char *needs = wad_cond_text(&b->needs);
+        fprintf(out, "needs %s\n", needs);
+        g_free(needs);
+    }
+    for (unsigned i = 0; i < b->n_irqs; i++)
+        fprintf(out, "irq   %d%s\n", b->irqs[i],
+                b->irq_edge[i] ? ", edge: noted, and forgotten when its handler is entered" : "");
+    show_owned(b, out);
+    if (b->route.reg) {
+        char *route = wad_fieldref_name(&b->route);
+        fprintf(out, "route %s\n", route);
+        g_free(route);
+    }
+    show_signals(b, out);
+    for (unsigned i = 0; i < b->layout->n_locks; i++) {
+        char *how = wad_lock_text(b->layout->locks[i]);
+        fprintf(out, "lock  %s: %s\n", b->layout->locks[i]->name, how);
+        g_free(how);
+    }
+    fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address",
+            "acc", "reset");
+    for (unsigned i = 0; i < b->layout->n_regs; i++)
+        show_register_line(s, b, b->layout->regs[i], out);
+    for (unsigned i = 0; i < b->layout->n_values; i++)
+        show_value(b->layout->values[i], out);
+    show_errata(s, b, NULL, out);
+}
+
+/* ---- register ---- */
+
+/* The field that holds a bit, and which element of a field array; NULL for reserved bits. */
+static const wad_bitfield *field_at(const wad_register *r, unsigned bit, unsigned *element)
+{
+    *element = 0;
+    for (unsigned i = 0; i < r->n_fields; i++) {
+        const wad_bitfield *f = r->fields[i];
+        for (unsigned k = 0; f->name && k < (f->count ? f->per_reg : 1u); k++) {
+            unsigned lsb = f->lsb + k * f->step;
+            if (bit < lsb || bit >= lsb + f->width)
+                continue;
+            *element = k;
+            return f;
+        }
+    }
+    return NULL;
+}
+
+static bool same_field(const wad_register *r, unsigned a, unsigned b)
+{
+    unsigned x, y;
+    return field_at(r, a, &x) == field_at(r, b, &y) && x == y;
+}
+
+/* A name in the middle of its bits, cut where it does not fit; whole below. */
+static void show_span(const wad_register *r, uint32_t index, unsigned bit, unsigned bits, FILE *out)
+{
+    unsigned element;
+    const wad_bitfield *f = field_at(r, bit, &element);
+    if (f && f->count > f->per_reg)
+        element += index * f->per_reg;
+    char name[80] = "";
+    int room = (int)bits * 4 - 1;
+    if (f && f->count) { /* the number stays when the name is cut */
+        int digits = element > 9 ? 2 : 1;
+        snprintf(name, sizeof name, "%.*s%u", room > digits ? room - digits : 0, f->name, element);
+    } else if (f) {
+        snprintf(name, sizeof name, "%s", f->name);
+    }
+    int n = (int)strlen(name);
+    if (n > room)
+        n = room;
+    int left = (room - n) / 2;
+    fprintf(out, "%*s%.*s%*s|", left, "", n, name, room - n - left, "");
+}
+
+/* One row of 16 bits: numbers, fields, values. */
+static void show_box_row(const wad_register *r, uint32_t index, unsigned high, uint64_t value,
+                         unsigned indent, FILE *out)
+{
+    unsigned low = high >= 16 ? high - 15 : 0;
+    fprintf(out, "%*s  ", (int)indent, "");
+    for (unsigned bit = high + 1; bit-- > low;)
+        fprintf(out, bit == low ? " %2u" : " %2u ", bit);
+    fprintf(out, "\n%*s  |", (int)indent, "");
+    for (unsigned bit = high + 1; bit-- > low;) {
+        unsigned last = bit;
+        while (last > low && same_field(r, last - 1, bit))
+            last--;
+        show_span(r, index, bit, bit - last + 1, out);
+        bit = last;
+    }
+    fprintf(out, "\n%*s  |", (int)indent, "");
+    for (unsigned bit = high + 1; bit-- > low;)
+        fprintf(out, " %d |", (int)(value >> bit & 1));
+    fputs("\n", out);
+}
+
+void wad_show_bits(const wad_register *r, uint32_t index, uint64_t value, uint64_t marked,
+                   unsigned indent, FILE *out)
+{
+    uint64_t named = ~wad_register_mask(r, WAD_ACCESS_RESERVED);
+    bool carets = (marked & named) !=
+                  (named & (r->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << r->width) - 1));
+    for (int high = r->width - 1; high > 0; high -= 16) {
+        unsigned low = high >= 16 ? (unsigned)high - 15 : 0, last = low;
+        if (!(marked >> low & 0xFFFF))
+            continue;
+        while (!(marked >> last & 1))
+            last++;
+        show_box_row(r, index, (unsigned)high, value, indent, out);
+        if (!carets)
+            continue;
+        fprintf(out, "%*s   ", (int)indent, "");
+        for (unsigned bit = (unsigned)high + 1; bit-- > last;)
+            fputs(!(marked >> bit & 1) ? "    " : bit == last ? " ^" : " ^  ", out);
+        fputc('\n', out);
+    }
+}
+
+static void show_field_line(const wad_bitfield *f, FILE *out)
+{
+    char bits[24], *name;
+    if (!f->name)
+        return;
+    if (f->width > 1)
+        snprintf(bits, sizeof bits, "%u:%u", f->lsb + f->width - 1u, f->lsb);
+    else
+        snprintf(bits, sizeof bits, "%u", f->lsb);
+    name = f->count ? g_strdup_printf("%s[%u]", f->name, f->count) : g_strdup(f->name);
+    fprintf(out, "%-6s %-12s %-4s %s", bits, name, wad_access_word(f->access),
+            f->text ? f->text : "");
+    if (f->count)
+        fprintf(out, "; element n at bit %u + %u n%s", f->lsb, f->step,
+                f->count > f->per_reg ? ", on into the next register" : "");
+    if (f->not_zero)
+        fputs("; not 0", out);
+    if (f->cleared_at_entry)
+        fputs("; cleared when its handler is entered", out);
+    if (f->cleared_by)
+        fprintf(out, "; cleared by reading %s", f->cleared_by->name);
+    if (f->stable) {
+        char *cond = wad_cond_text(f->stable);
+        fprintf(out, "; not to be changed while %s", cond);
+        g_free(cond);
+    }
+    if (f->when) {
+        char *cond = wad_cond_text(f->when);
+        fprintf(out, "; only while %s", cond);
+        g_free(cond);
+    }
+    fputc('\n', out);
+    for (unsigned i = 0; i < f->n_enums; i++)
+        fprintf(out, "%26s%llu  %s\n", "", (unsigned long long)f->enums[i].code, f->enums[i].name);
+    g_free(name);
+}
+
+void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_register *r,
+                       uint32_t index, FILE *out)
+{
+    uint32_t offset = r->offset + index * r->step;
+    fprintf(out, "%s.%s", b->name, r->name);
+    if (r->count)
+        fprintf(out, "[%u]", index);
+    fprintf(out, ": %s%s%s%s\n", r->text ? r->text : "", r->ref ? " (" : "", r->ref ? r->ref : "",
+            r->ref ? ")" : "");
+    fputs("address ", out);
+    print_address(out, b->base + offset);
+    fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", offset,
+            offset / (s->bus_bits / 8u), r->width, wad_access_word(r->access), (int)r->width / 4,
+            (unsigned long long)r->reset);
+    if (r->count)
+        fprintf(out, "one of %u, %u bytes apart\n", r->count, r->step);
+    if (r->lock) {
+        char *how = wad_lock_text(r->lock);
+        fprintf(out, "locked by %s: %s\n", r->lock->name, how);
+        g_free(how);
+    }
+    fputc('\n', out);
+    for (int high = r->width - 1; high > 0; high -= 16)
+        show_box_row(r, index, (unsigned)high, r->reset, 0, out);
+    fprintf(out, "  (numbers, fields, reset value; blank is reserved)\n\n%-6s %-12s %s\n", "bits",
+            "field", "acc");
+    for (unsigned i = 0; i < r->n_fields; i++)
+        show_field_line(r->fields[i], out);
+    show_errata(s, b, r, out);
+}
