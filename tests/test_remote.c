@@ -9,7 +9,7 @@
 
 #include "support.h"
 
-#include "remote/packet.h"
+#include "remote/protocol/packet.h"
 #include "wadium/host/remote.h"
 #include "wadium/host/remote_server.h"
 

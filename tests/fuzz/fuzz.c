@@ -5,7 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "remote/client.h"
+#include "remote/protocol/session.h"
 #include "wadium/host/bench.h"
 #include "wadium/host/collect.h"
 #include "wadium/host/recording.h"

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* The client's end of the protocol: connecting, packets, acknowledgements, what is done again. */
-#include "client.h"
+#include "session.h"
 
 #include <ctype.h>
 #include <string.h>

@@ -4,7 +4,7 @@
 #include <libxml/tree.h>
 #include <string.h>
 
-#include "client.h"
+#include "session.h"
 
 /* ---- the description ---- */
 

@@ -2,7 +2,7 @@
 /* The client: memory, register by register or in blocks, and writes that do not wait. */
 #include <string.h>
 
-#include "client.h"
+#include "session.h"
 
 static bool halted(const wad_remote *r, char **why)
 {
