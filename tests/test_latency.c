@@ -4,7 +4,7 @@
  * raised from outside at the same times of the chip, and one law for both. Corran32: 16 cycles in,
  * 12 out, 6 from one handler to the next.
  */
-#include "board/core.h"
+#include "standin/core.h"
 #include "sim/internal.h"
 #include "support.h"
 

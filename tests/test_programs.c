@@ -7,7 +7,7 @@
 #include <dlfcn.h>
 #include <string.h>
 
-#include "board/thumb.h"
+#include "standin/thumb.h"
 #include "programs.h"
 #include "support.h"
 

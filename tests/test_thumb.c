@@ -6,7 +6,7 @@
  */
 #include <string.h>
 
-#include "board/thumb.h"
+#include "standin/thumb.h"
 #include "support.h"
 
 #define RAM 512u /* bytes, from 0 on */

@@ -7,7 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "board/thumb.h"
+#include "standin/thumb.h"
 #include "plain_support.h"
 
 #define SOURCE SOURCE_DIR "/examples/plain-lamp/plain_lamp.c"

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Memory as a debugger reads and writes it: registers by whole accesses, which have the side
  * effects that they have for the core. */
-#include "debug.h"
+#include "memory.h"
 
 #include <string.h>
 

@@ -5,10 +5,10 @@
 #include <string.h>
 
 #include "core.h"
-#include "debug.h"
+#include "memory.h"
 #include "describe.h"
 #include "sim/internal.h"
-#include "stream.h"
+#include "pin_stream.h"
 
 #define STEP      (WAD_PS_PER_S / 1000)
 #define BEHIND_US 50000 /* a host that falls further behind does not make up for it */

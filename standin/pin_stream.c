@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-#include "stream.h"
+#include "pin_stream.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>

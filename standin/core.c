@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 #include "core.h"
-#include "debug.h"
+#include "memory.h"
 
 #include <fcntl.h>
 #include <gelf.h>
