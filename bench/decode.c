@@ -7,8 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "serial.h"
 #include "lang/rational.h"
+#include "serial.h"
 
 /* ---- the baud ---- */
 

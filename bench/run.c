@@ -4,8 +4,8 @@
 
 #include "bridge.h"
 #include "handlers.h"
-#include "live.h"
 #include "lang/rational.h"
+#include "live.h"
 #include "trace.h"
 
 /* One listener: a captured pin, with the gauges that measure it. */

@@ -4,8 +4,8 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "apart.h"
-#include "cli.h"
+#include "cli/shared/apart.h"
+#include "cli/shared/cli.h"
 
 static const cli_verb verbs[] = {
     {"show", "a chip, block or register as the datasheet shows it; a board's wiring", cli_show},

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Clocks at run time: which run, how fast, and on which edges. */
 #include "internal.h"
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/expression.h"
 
 /* ---- frequencies under the registers as they stand ---- */
 

@@ -6,8 +6,8 @@
 #include <string.h>
 
 #include "internal.h"
-#include "sheet/read/build.h"
 #include "sheet/emit/emit.h"
+#include "sheet/read/build.h"
 
 /* ---- handlers that wait ---- */
 

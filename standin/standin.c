@@ -5,10 +5,10 @@
 #include <string.h>
 
 #include "core.h"
-#include "memory.h"
 #include "describe.h"
-#include "sim/internal.h"
+#include "memory.h"
 #include "pin_stream.h"
+#include "sim/internal.h"
 
 #define STEP      (WAD_PS_PER_S / 1000)
 #define BEHIND_US 50000 /* a host that falls further behind does not make up for it */

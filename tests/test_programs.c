@@ -7,8 +7,8 @@
 #include <dlfcn.h>
 #include <string.h>
 
-#include "standin/thumb.h"
 #include "programs.h"
+#include "standin/thumb.h"
 #include "support.h"
 
 #define BASE 0x20000000u

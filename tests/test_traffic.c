@@ -7,8 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "standin/thumb.h"
 #include "plain_support.h"
+#include "standin/thumb.h"
 
 #define SOURCE SOURCE_DIR "/examples/plain-lamp/plain_lamp.c"
 #define ARM    "arm-none-eabi-gcc"

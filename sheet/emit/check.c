@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What the generated C cannot say yet: 32-bit whole numbers, fields that are equal to something. */
-#include "sheet/read/build.h"
 #include "lang/rational.h"
+#include "sheet/read/build.h"
 
 typedef struct checker {
     const wad_sheet *sheet;

@@ -2,10 +2,10 @@
 /* `wadium emit roles`: const tables for the drivers. */
 #include <string.h>
 
-#include "sheet/read/build.h"
 #include "emit.h"
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/build.h"
+#include "sheet/read/expression.h"
 
 typedef struct emitter {
     const wad_sheet *sheet;

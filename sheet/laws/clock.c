@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Clock frequencies from laws and register values. */
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/expression.h"
 
 typedef struct rate_ctx {
     wad_read_fn read;

@@ -3,8 +3,8 @@
 #ifndef WADI_RATE_POLY_H
 #define WADI_RATE_POLY_H
 
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/expression.h"
 
 #define WADI_POLY_VARS  4
 #define WADI_POLY_TERMS (1u << WADI_POLY_VARS)

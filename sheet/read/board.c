@@ -5,9 +5,9 @@
 #include <string.h>
 
 #include "build.h"
-#include "sheet/emit/emit.h"
 #include "files/quote.h"
 #include "lang/rational.h"
+#include "sheet/emit/emit.h"
 
 typedef struct board_owner {
     wad_board board;

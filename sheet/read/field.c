@@ -2,8 +2,8 @@
 /* Fields of registers. */
 #include <string.h>
 
-#include "layout.h"
 #include "lang/rational.h"
+#include "layout.h"
 
 bool wadi_parse_bits(layout_build *lb, wadi_cursor *c, const wad_register *reg, int64_t *lsb,
                      int64_t *msb)

@@ -2,8 +2,8 @@
 /* Layouts: registers, locks, split values, rates. */
 #include <string.h>
 
-#include "layout.h"
 #include "lang/rational.h"
+#include "layout.h"
 
 /* ---- registers ---- */
 

@@ -3,8 +3,8 @@
 #include <glib.h>
 #include <string.h>
 
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/expression.h"
 #include "wadium/host/clocktree.h"
 
 #define COLUMNS 79

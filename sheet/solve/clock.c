@@ -8,8 +8,8 @@
 #include <math.h>
 #include <string.h>
 
-#include "sheet/read/expression.h"
 #include "lang/rational.h"
+#include "sheet/read/expression.h"
 #include "wadium/host/clocktree.h"
 
 #define MOST_FIELDS   12

@@ -5,8 +5,8 @@
 #include <glib.h>
 #include <string.h>
 
-#include "sheet/laws/rate.h"
 #include "lang/cursor.h"
+#include "sheet/laws/rate.h"
 #include "wadium/host/clocktree.h"
 
 /* ---- numbers ---- */
