@@ -1,0 +1,102 @@
+/* SPDX-License-Identifier: MIT */
+/* What is wrong with a board's pins: one that is stuck, a pull resistor that is missing. */
+#include <string.h>
+
+#include "bench/language/bench.h"
+
+/* ---- the language ---- */
+
+/* Is the next word a pin or a part of one wire, and no serial line or bus? */
+static bool names_pin(const wad_bench *b, const wadi_cursor *c)
+{
+    const char *name = c->tok->type == WADI_T_NAME ? c->tok->text : "";
+    const wad_part_def *part = b->board ? wad_board_part(b->board, name) : NULL;
+    return wad_sheet_pin(b->sheet, name) || (part && part->n_wires == 1);
+}
+
+/* `stick LEVEL1 low [at T] [for T]` */
+static void say_stuck(wad_bench *b, wadi_cursor *c)
+{
+    wadi_pin_defect d = {.pin = wadi_parse_pin(b, c)};
+    if (wadi_take_word(c, "high"))
+        d.stuck = WAD_HIGH;
+    else if (wadi_take_word(c, "low"))
+        d.stuck = WAD_LOW;
+    else
+        wadi_expected(c, "'low' or 'high'");
+    if (wadi_take_word(c, "at"))
+        wadi_parse_ps(c, &d.at_ps);
+    if (wadi_take_word(c, "for"))
+        wadi_parse_ps(c, &d.for_ps);
+    if (wadi_need_end(c) && d.pin)
+        g_array_append_val(b->pin_defects, d);
+}
+
+/* `pull TEST missing` */
+static void say_pull(wad_bench *b, wadi_cursor *c)
+{
+    wadi_pin_defect d = {.pin = wadi_parse_pin(b, c), .stuck = WAD_FLOATING};
+    wadi_need_word(c, "missing");
+    if (wadi_need_end(c) && d.pin)
+        g_array_append_val(b->pin_defects, d);
+}
+
+bool wadi_say_defect(wad_bench *b, wadi_cursor *c)
+{
+    wadi_cursor next = *c;
+    if (wadi_take_word(&next, "stick") && names_pin(b, &next)) {
+        *c = next;
+        say_stuck(b, c);
+        return true;
+    }
+    if (!wadi_take_word(c, "pull"))
+        return false;
+    say_pull(b, c);
+    return true;
+}
+
+/* ---- in a run ---- */
+
+bool wadi_pull_is_missing(const wad_bench *b, const wad_pin_def *pin)
+{
+    for (guint i = 0; i < b->pin_defects->len; i++) {
+        const wadi_pin_defect *d = &g_array_index(b->pin_defects, wadi_pin_defect, i);
+        if (d->pin == pin && d->stuck == WAD_FLOATING)
+            return true;
+    }
+    return false;
+}
+
+typedef struct stuck_step {
+    const wad_pin_def *pin;
+    wad_level level;
+} stuck_step;
+
+static void on_stuck(wad_sim *sim, void *ctx)
+{
+    const stuck_step *s = ctx;
+    wad_sim_stick_pin(sim, s->pin, s->level);
+}
+
+static void stick_at(wad_sim *sim, GPtrArray *steps, uint64_t ps, const wad_pin_def *pin,
+                     wad_level level)
+{
+    stuck_step *s = g_new0(stuck_step, 1);
+    *s = (stuck_step){pin, level};
+    g_ptr_array_add(steps, s);
+    wad_sim_at(sim, ps, on_stuck, s);
+}
+
+void wadi_set_up_defects(const wad_bench *b, wad_sim *sim, GPtrArray *steps)
+{
+    for (guint i = 0; i < b->pin_defects->len; i++) {
+        const wadi_pin_defect *d = &g_array_index(b->pin_defects, wadi_pin_defect, i);
+        if (d->stuck == WAD_FLOATING) {
+            wad_sim_break_pull(sim, d->pin);
+            continue;
+        }
+        stick_at(sim, steps, d->at_ps, d->pin, d->stuck);
+        if (d->for_ps)
+            stick_at(sim, steps, d->at_ps + d->for_ps, d->pin, WAD_FLOATING);
+    }
+}

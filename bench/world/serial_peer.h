@@ -1,0 +1,71 @@
+/* SPDX-License-Identifier: MIT */
+/* The other end of a serial line: says what the bench wrote, keeps what it heard. What happens to
+ * the wires between is wire.h's. */
+#ifndef WADI_UART_PEER_H
+#define WADI_UART_PEER_H
+
+#include <glib.h>
+
+#include "bench/measure/serial_shift.h"
+#include "wire.h"
+
+/* What a bench says of a peer. */
+typedef struct wadi_peer_def {
+    const char *name;
+    const wad_pin_def *hears, *drives; /* the chip's TX and RX pins; NULL: not wired */
+    const wad_pin_def *rts, *cts;      /* the chip's; NULL: not wired */
+    wad_serial_format format;
+    bool as_chip;       /* baud and format are what the chip is set to */
+    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
+    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
+    const char *keep;   /* file that takes what it heard; NULL: none */
+} wadi_peer_def;
+
+/* `send LINK "text" at 1 s`, or `reply LINK "text" to "text"`. */
+typedef struct wadi_peer_say {
+    unsigned peer;
+    const char *text;
+    gsize n;
+    uint64_t at_ps;
+    const char *to; /* NULL: at its time */
+} wadi_peer_say;
+
+typedef struct wadi_trouble {
+    unsigned peer;
+    wadi_trouble_kind kind;
+    bool rx, tx;
+    bool level;             /* that it is stuck at */
+    uint64_t at_ps, for_ps; /* for 0: for good */
+} wadi_trouble;
+
+/* All that a bench says of its serial lines. */
+typedef struct wadi_lines {
+    const GArray *defs;     /* wadi_peer_def */
+    const GArray *says;     /* wadi_peer_say */
+    const GArray *troubles; /* wadi_trouble */
+    uint32_t seed;
+} wadi_lines;
+
+typedef struct wadi_peer wadi_peer;
+
+wadi_peer *wadi_peer_new(wad_sim *sim, const wadi_lines *lines, unsigned number);
+void wadi_peer_free(wadi_peer *peer);
+/** The run is over: what was under way is told, what was to be kept is written. False: `why`. */
+bool wadi_peer_end(wadi_peer *peer, uint64_t ps, char **why);
+
+/** While the run goes on: more to send; who hears each byte as it comes, in the place of the
+ * script, of which nothing is sent then. */
+void wadi_peer_send(wadi_peer *peer, const uint8_t *bytes, gsize n);
+void wadi_peer_listen(wadi_peer *peer, wadi_serial_fn fn, void *ctx);
+/** Bytes that have not left yet. */
+gsize wadi_peer_waiting(const wadi_peer *peer);
+
+/** When it had heard `text`, of bytes whose start bits lie in this stretch of time; 0: it has not.
+ */
+uint64_t wadi_peer_heard(const wadi_peer *peer, const char *text, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_bytes(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_errors(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
+/** The last bytes it heard, fit to be printed; g_free. */
+char *wadi_peer_tail(const wadi_peer *peer);
+
+#endif
