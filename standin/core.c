@@ -8,7 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "sim/internal.h"
+#include "sim/core/sim.h"
 
 /* The core's own registers, as the architecture has them. */
 #define TABLE_OFFSET  0xE000ED08u /* where the vectors lie */

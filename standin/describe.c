@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "sim/internal.h"
+#include "sim/core/sim.h"
 
 #define HEAD                  "<?xml version=\"1.0\"?><!DOCTYPE target SYSTEM \"gdb-target.dtd\"><target>"
 #define REG(name, bits, type) "<reg name=\"" name "\" bitsize=\"" bits "\" type=\"" type "\"/>"

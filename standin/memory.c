@@ -5,7 +5,7 @@
 
 #include <string.h>
 
-#include "sim/internal.h"
+#include "sim/core/sim.h"
 
 static const wadi_trace by_debugger;
 

@@ -12,8 +12,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "sim/explore.h"
-#include "sim/race.h"
+#include "sim/check/explore.h"
+#include "sim/check/race.h"
 
 /* The caller's place; a macro, because it must see the caller's frame. */
 #define CALLER(sim)                                                                                \

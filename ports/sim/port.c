@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "sim/race.h"
+#include "sim/check/race.h"
 
 static wad_sim *none(void)
 {

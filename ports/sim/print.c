@@ -8,7 +8,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "sim/internal.h"
+#include "sim/core/sim.h"
 #include "wadium/stdio.h"
 
 #define PRINTS(name)                                                                               \

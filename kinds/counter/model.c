@@ -1,0 +1,600 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Kind counter: a prescaled count with reload, compare channels and outputs.
+ *
+ * The model never ticks. It keeps the clock edge on which the current period
+ * began; the position in the period, and from it the count, follow from the
+ * edges since then. Events stand only at the period's end and where a channel
+ * meets its compare value or changes its level.
+ *
+ *     position p:  up      count p          length reload + 1
+ *                  down    count reload - p length reload + 1
+ *                  updown  count p, then 2 * reload - p;  length 2 * reload
+ */
+#include "state.h"
+
+/* ---- where the count stands ---- */
+
+static uint64_t edges_in_period(wad_model *m, const counter_state *s)
+{
+    int64_t edges = (int64_t)wad_model_edges(m) - s->begin;
+    return edges > 0 ? (uint64_t)edges : 0; /* 0: it begins with the next edge */
+}
+
+static uint64_t position_now(wad_model *m, const counter_state *s)
+{
+    if (!s->running)
+        return s->position;
+    uint64_t edges = edges_in_period(m, s);
+    return s->divider == 1 ? edges : edges / s->divider;
+}
+
+uint64_t wadi_counter_count_at(const counter_state *s, uint64_t p)
+{
+    if (s->dir == DOWN)
+        return (s->length - 1 - p) & (s->modulus - 1);
+    if (s->dir == UPDOWN && p > s->reload)
+        return 2 * s->reload - p;
+    return (s->base + p) & (s->modulus - 1);
+}
+
+static uint64_t natural_length(const counter_state *s)
+{
+    if (s->dir == UPDOWN)
+        return s->reload ? 2 * s->reload : 1;
+    return s->reload + 1 - s->base;
+}
+
+static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
+{
+    return wad_model_edge(m, (uint64_t)(s->begin + (int64_t)(p * s->divider)));
+}
+
+/* ---- flags ---- */
+
+static bool any_asks(const counter_state *s)
+{
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        if (*s->pairs[i].flag & s->pairs[i].flag_mask &&
+            *s->pairs[i].enable & s->pairs[i].enable_mask)
+            return true;
+    return false;
+}
+
+static void update_line(wad_model *m)
+{
+    wad_model_line(m, 0, any_asks(wad_model_state(m)));
+}
+
+/* ---- when a channel must be looked at ---- */
+
+static void arm_channel(wad_model *m, counter_state *s, counter_channel *ch, uint64_t p)
+{
+    uint64_t next = s->running ? wadi_counter_next_position(s, ch, p) : s->length;
+    if (next < s->length)
+        wad_model_schedule(m, &ch->event, time_of(m, s, next));
+    else
+        wad_model_cancel(m, &ch->event);
+}
+
+/* Sorts the channels into idle ones and the rest. */
+static void sort_channels(counter_state *s)
+{
+    s->n_awake = 0;
+    s->idle_mask = 0;
+    for (unsigned i = 0; i < s->n; i++) {
+        const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
+        bool one_register = !pair || !s->idle_mask || s->idle_flags == pair->flag;
+        if (!s->ch[i].idle || !one_register) {
+            s->awake[s->n_awake++] = i;
+        } else if (pair) {
+            s->idle_flags = pair->flag;
+            s->idle_mask |= pair->flag_mask;
+        }
+    }
+}
+
+/* A channel wakes up for good when anything is written that makes it more than a flag at 0. */
+static void wake_channels(wad_model *m, counter_state *s)
+{
+    for (unsigned i = 0; i < s->n; i++)
+        if (s->dir != UP || m->heard || wad_model_get(m, ROLE_compare, i) || s->ch[i].drive != OFF)
+            s->ch[i].idle = false;
+    sort_channels(s);
+}
+
+static void on_channel(wad_event *e)
+{
+    wad_model *m = e->model;
+    counter_state *s = wad_model_state(m);
+    counter_channel *ch = (counter_channel *)((char *)e - offsetof(counter_channel, event));
+    uint64_t p = position_now(m, s);
+    if (wadi_counter_matches_at(s, ch, p))
+        wadi_counter_match(m, ch);
+    wadi_counter_pwm_level(m, s, ch, p);
+    arm_channel(m, s, ch, p);
+    update_line(m);
+}
+
+static void arm_from(wad_model *m, counter_state *s, uint64_t p)
+{
+    for (unsigned i = 0; i < s->n_awake; i++)
+        arm_channel(m, s, &s->ch[s->awake[i]], p);
+    if (s->running)
+        wad_model_schedule(m, &s->wrap, time_of(m, s, s->length));
+    else
+        wad_model_cancel(m, &s->wrap);
+}
+
+static void arm(wad_model *m, counter_state *s)
+{
+    arm_from(m, s, position_now(m, s));
+}
+
+/* ---- taking over what was written ---- */
+
+static void take_compares(wad_model *m, counter_state *s)
+{
+    for (unsigned i = 0; i < s->n; i++)
+        s->ch[i].compare = wad_model_get(m, ROLE_compare, i);
+}
+
+static uint64_t reload_written(wad_model *m, const counter_state *s)
+{
+    if (s->has_start)
+        return s->modulus - 1;
+    return (uint64_t)wad_model_get(m, ROLE_reload, 0) + s->reload_plus - 1;
+}
+
+static uint64_t divider_written(wad_model *m, const counter_state *s)
+{
+    uint64_t value = wad_model_get(m, ROLE_prescale, 0), divider = 1;
+    if (!s->prescale_power)
+        return value + s->prescale_plus;
+    while (value--)
+        divider *= s->prescale_power;
+    return divider;
+}
+
+static void take_over(wad_model *m, counter_state *s)
+{
+    s->divider = divider_written(m, s);
+    s->start = wad_model_get(m, ROLE_start, 0);
+    if (!wad_model_has(m, ROLE_prescale) || !s->divider)
+        s->divider = 1;
+    s->reload = reload_written(m, s);
+    take_compares(m, s);
+    s->stale = false;
+}
+
+/* Begins a period on the clock's edge now. */
+static void begin_period(wad_model *m, counter_state *s, int64_t edge)
+{
+    s->begin = edge;
+    if (s->stale)
+        take_over(m, s);
+    bool loads = !wad_model_has(m, ROLE_autoload) || wad_model_get(m, ROLE_autoload, 0);
+    s->base = loads ? s->start : 0;
+    s->length = natural_length(s);
+    if (s->idle_mask && !s->base)
+        *s->idle_flags |= s->idle_mask;
+    for (unsigned i = 0; i < s->n_awake; i++) {
+        counter_channel *ch = &s->ch[s->awake[i]];
+        if (wadi_counter_matches_at(s, ch, 0))
+            wadi_counter_match(m, ch);
+        wadi_counter_pwm_level(m, s, ch, 0);
+    }
+}
+
+static void stop(wad_model *m, counter_state *s)
+{
+    if (!s->running)
+        return;
+    uint64_t edges = edges_in_period(m, s);
+    s->position = edges / s->divider;
+    s->phase = edges % s->divider;
+    s->running = false;
+    wad_model_cancel(m, &s->first_edge);
+    arm(m, s);
+}
+
+/* The edge with which counting begins: outputs change here, not when the enable bit is written. */
+static void on_first_edge(wad_event *e)
+{
+    counter_state *s = wad_model_state(e->model);
+    uint64_t p = position_now(e->model, s);
+    for (unsigned i = 0; i < s->n; i++)
+        wadi_counter_pwm_level(e->model, s, &s->ch[i], p);
+}
+
+static void begin_with_next_edge(wad_model *m, counter_state *s)
+{
+    int64_t next = (int64_t)wad_model_edges(m) + 1;
+    s->begin = next - (int64_t)(s->position * s->divider + s->phase);
+    wad_model_schedule(m, &s->first_edge, wad_model_edge(m, (uint64_t)next));
+}
+
+static void start(wad_model *m, counter_state *s)
+{
+    if (s->running || !s->enabled || s->gate || !wad_model_clocked(m))
+        return;
+    if (!wad_model_has(m, ROLE_load) && s->position == 0)
+        take_over(m, s);
+    if (s->position == 0)
+        s->length = natural_length(s);
+    if (s->action == COUNT) /* moves with the trigger, not with the clock */
+        return;
+    s->running = true;
+    begin_with_next_edge(m, s);
+    arm(m, s);
+}
+
+static void wrap(wad_model *m, counter_state *s)
+{
+    wad_model_put(m, ROLE_wrap, 0, 1);
+    begin_period(m, s, s->begin + (int64_t)(s->length * s->divider));
+    if (s->one_shot) {
+        wad_model_put(m, ROLE_enable, 0, 0);
+        s->enabled = false;
+        stop(m, s);
+        s->position = s->phase = 0;
+    }
+    arm_from(m, s, 0);
+    update_line(m);
+    wad_model_event(m, ROLE_wrap, 0);
+}
+
+static void on_wrap(wad_event *e)
+{
+    wrap(e->model, wad_model_state(e->model));
+}
+
+static void load_now(wad_model *m, counter_state *s)
+{
+    s->position = s->phase = 0;
+    take_over(m, s);
+    s->base = s->start;
+    s->length = natural_length(s);
+    if (s->running) {
+        begin_with_next_edge(m, s);
+        arm(m, s);
+    }
+    if (s->load_flags) {
+        wad_model_put(m, ROLE_wrap, 0, 1);
+        update_line(m);
+    }
+}
+
+/* ---- triggers ---- */
+
+/* One edge of the trigger, counted. */
+static void count_trigger(wad_model *m, counter_state *s)
+{
+    if (!s->enabled || ++s->phase < s->divider)
+        return;
+    s->phase = 0;
+    if (++s->position >= s->length) {
+        s->position = 0;
+        wrap(m, s);
+        return;
+    }
+    for (unsigned i = 0; i < s->n; i++) {
+        if (wadi_counter_matches_at(s, &s->ch[i], s->position))
+            wadi_counter_match(m, &s->ch[i]);
+        wadi_counter_pwm_level(m, s, &s->ch[i], s->position);
+    }
+    update_line(m);
+}
+
+static void restart(wad_model *m, counter_state *s)
+{
+    s->position = s->phase = 0;
+    s->base = s->start;
+    s->length = natural_length(s);
+    if (s->running)
+        begin_with_next_edge(m, s);
+    arm(m, s);
+}
+
+static void set_gate(wad_model *m, counter_state *s, bool closed)
+{
+    bool ran = s->running;
+    s->gate = closed;
+    if (closed)
+        stop(m, s);
+    else
+        start(m, s);
+    if (!closed && s->running && !ran) {
+        s->begin--; /* the next edge is counted already */
+        arm(m, s);
+    }
+}
+
+static void triggered(wad_model *m, wad_trigger_edge edge)
+{
+    counter_state *s = wad_model_state(m);
+    if (s->action == GATE && edge != WAD_TRIGGER_EVENT)
+        set_gate(m, s, edge == WAD_TRIGGER_FALL);
+    if (edge == WAD_TRIGGER_FALL)
+        return;
+    if (s->action == START && !s->enabled) {
+        wad_model_put(m, ROLE_enable, 0, 1);
+        wad_model_enabled(m);
+        s->enabled = true;
+        start(m, s);
+    } else if (s->action == RESTART) {
+        restart(m, s);
+    } else if (s->action == COUNT) {
+        count_trigger(m, s);
+    }
+}
+
+static void set_action(wad_model *m, counter_state *s)
+{
+    uint32_t value = wad_model_get(m, ROLE_action, 0);
+    stop(m, s);
+    s->action = NO_ACTION;
+    for (unsigned a = START; a <= COUNT; a++)
+        if (s->actions[a] == value)
+            s->action = (action)a;
+    if (s->action != NO_ACTION && s->action != COUNT && s->action != GATE)
+        wad_model_enabled(m); /* it waits to be */
+    wad_model_listens(m, s->action != NO_ACTION);
+    set_gate(m, s, s->action == GATE && !wad_model_trigger_level(m));
+}
+
+/* ---- values that are written while it counts ---- */
+
+static void report_glitch(wad_model *m, const counter_state *s, uint64_t p, uint64_t reload)
+{
+    wadi_report(m->sim, WAD_FINDING_PERIOD_GLITCH, NULL,
+                "%s gets a period of %llu counts at count %llu: the count has passed its end, and "
+                "this period takes %llu counts (%.6g us)",
+                m->block->inst->name, (unsigned long long)reload + 1, (unsigned long long)p,
+                (unsigned long long)s->modulus,
+                (double)(time_of(m, s, s->modulus) - time_of(m, s, 0)) / 1e6);
+}
+
+/* Without shadow a reload below the count is missed: the count runs on to its modulus. */
+static void reload_at_once(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s), reload = reload_written(m, s);
+    if (s->dir != UP && s->running)
+        return; /* counts down, or turns, from the value it has loaded */
+    if (s->running && p > reload)
+        report_glitch(m, s, p, reload);
+    s->reload = reload;
+    s->length = p > reload ? s->modulus : natural_length(s);
+    arm(m, s);
+}
+
+/* From the written count to the overflow. */
+static void set_start_count(wad_model *m, counter_state *s)
+{
+    s->base = wad_model_get(m, ROLE_count, 0);
+    s->position = s->phase = 0;
+    s->length = natural_length(s);
+    s->begin = (int64_t)wad_model_edges(m);
+    arm(m, s);
+}
+
+static void set_count(wad_model *m, counter_state *s)
+{
+    uint64_t count = wad_model_get(m, ROLE_count, 0);
+    if (s->has_start) {
+        set_start_count(m, s);
+        return;
+    }
+    uint64_t p = s->dir == DOWN ? (s->length - 1 - count) & (s->modulus - 1) : count;
+    s->length = p >= natural_length(s) ? s->modulus : natural_length(s);
+    s->position = p;
+    s->phase = 0;
+    s->begin = (int64_t)wad_model_edges(m) - (int64_t)(p * s->divider);
+    arm(m, s);
+}
+
+static void set_control(wad_model *m, counter_state *s)
+{
+    uint32_t mode = wad_model_get(m, ROLE_mode, 0);
+    direction dir = mode == s->mode_down ? DOWN : mode == s->mode_updown ? UPDOWN : UP;
+    s->shadow = wad_model_get(m, ROLE_shadow, 0) != 0;
+    s->one_shot = wad_model_get(m, ROLE_one_shot, 0) != 0;
+    s->enabled = wad_model_get(m, ROLE_enable, 0) != 0;
+    if (dir != s->dir) {
+        stop(m, s);
+        s->dir = dir;
+        wake_channels(m, s);
+        s->length = natural_length(s);
+        s->position = s->phase = 0;
+    }
+    if (s->enabled) {
+        wad_model_enabled(m);
+        start(m, s);
+    } else {
+        stop(m, s);
+    }
+}
+
+static void set_compares(wad_model *m, counter_state *s)
+{
+    uint64_t p = position_now(m, s);
+    take_compares(m, s);
+    for (unsigned i = 0; i < s->n; i++) {
+        if (s->running)
+            wadi_counter_pwm_level(m, s, &s->ch[i], p);
+        arm_channel(m, s, &s->ch[i], p);
+    }
+}
+
+/* A value beyond the period's end is never met. */
+static void check_compare(wad_model *m, const counter_state *s, unsigned i)
+{
+    uint64_t value = wad_model_get(m, ROLE_compare, i), reload = reload_written(m, s);
+    const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
+    bool asked = pair && *pair->enable & pair->enable_mask;
+    bool edges = s->ch[i].drive == SET || s->ch[i].drive == CLEAR || s->ch[i].drive == TOGGLE;
+    if (s->running && value > reload && (asked || edges))
+        wadi_report(m->sim, WAD_FINDING_COMPARE_MISSED, NULL,
+                    "%s compare %u was set to %llu, and the count goes to %llu: it is never met",
+                    m->block->inst->name, i, (unsigned long long)value, (unsigned long long)reload);
+}
+
+static void heard(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    wake_channels(m, s);
+    arm(m, s);
+}
+
+static void asks(wad_model *m, const wad_write *w)
+{
+    const counter_state *s = wad_model_state(m);
+    uint32_t enables = 0;
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        enables |= s->pairs[i].enable_reg == w->reg ? s->pairs[i].enable_mask : 0;
+    if (w->after & ~w->before & enables)
+        wad_model_asks(m, 0, true, any_asks(s));
+}
+
+/* ---- the model's interface ---- */
+
+static void pair_up(wad_model *m, counter_state *s, unsigned flag_role, unsigned enable_role)
+{
+    const wadi_binding *flag = &m->roles[flag_role], *enable = &m->roles[enable_role];
+    if (flag->n_parts != 1 || enable->n_parts != 1)
+        return;
+    for (unsigned i = 0; i < MIN(flag->count, enable->count) && s->n_pairs <= CHANNELS; i++) {
+        const wadi_part *f = &flag->parts[i], *e = &enable->parts[i];
+        s->pairs[s->n_pairs++] = (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb,
+                                             e->mask << e->lsb, e->slot->reg};
+    }
+}
+
+static void look_up(wad_model *m, counter_state *s)
+{
+    static const char *const names[] = {"off", "set", "clear", "toggle", "pwm", "pwm_low"};
+    s->reload_plus = wad_model_code(m, ROLE_reload, "plus", 0);
+    s->prescale_plus = wad_model_code(m, ROLE_prescale, "plus", 0);
+    s->prescale_power = wad_model_code(m, ROLE_prescale, "power", 0);
+    s->has_start = wad_model_has(m, ROLE_start);
+    s->load_flags = wad_model_code(m, ROLE_load, "flags", 0) != 0;
+    s->mode_down = wad_model_code(m, ROLE_mode, "down", UINT32_MAX);
+    s->mode_updown = wad_model_code(m, ROLE_mode, "updown", UINT32_MAX);
+    for (unsigned d = OFF; d <= PWM_LOW; d++)
+        s->drives[d] = wad_model_code(m, ROLE_drive, names[d], UINT32_MAX);
+    static const char *const actions[] = {"off", "start", "gate", "reset", "count"};
+    for (unsigned a = NO_ACTION; a <= COUNT; a++)
+        s->actions[a] = wad_model_code(m, ROLE_action, actions[a], UINT32_MAX);
+    pair_up(m, s, ROLE_wrap, ROLE_wrap_irq);
+    pair_up(m, s, ROLE_match, ROLE_match_irq);
+}
+
+static void init(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    look_up(m, s);
+    s->wrap.fn = on_wrap;
+    s->first_edge.fn = on_first_edge;
+    wadi_counter_outputs_init(m, s);
+    for (unsigned i = 0; i < s->n; i++)
+        s->ch[i].event.fn = on_channel;
+    const wad_role *reload = m->roles[s->has_start ? ROLE_start : ROLE_reload].role;
+    unsigned width = reload && reload->value ? reload->value->width
+                     : reload                ? reload->field->width
+                                             : 32;
+    s->modulus = UINT64_C(1) << width;
+}
+
+static void reset(wad_model *m)
+{
+    counter_state *s = wad_model_state(m);
+    wad_model_cancel(m, &s->wrap);
+    wad_model_cancel(m, &s->first_edge);
+    s->enabled = s->running = s->shadow = s->one_shot = false;
+    s->position = s->phase = 0;
+    s->begin = 0;
+    s->base = 0;
+    s->dir = UP;
+    s->action = NO_ACTION;
+    wad_model_listens(m, false);
+    s->gate = false;
+    wadi_counter_outputs_reset(m, s);
+    sort_channels(s);
+    take_over(m, s);
+    s->length = natural_length(s);
+    update_line(m);
+}
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    const counter_state *s = wad_model_state(m);
+    if (roles & BIT(count))
+        wad_model_put(m, ROLE_count, 0, (uint32_t)wadi_counter_count_at(s, position_now(m, s)));
+}
+
+static void written(wad_model *m, const wad_write *w)
+{
+    counter_state *s = wad_model_state(m);
+    if (!(w->roles & ~(BIT(wrap) | BIT(match)))) { /* the commonest: a handler clears its flag */
+        update_line(m);
+        return;
+    }
+    if (w->roles & (BIT(prescale) | BIT(reload) | BIT(start) | BIT(compare)))
+        s->stale = true;
+    if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
+        set_count(m, s);
+    if (w->roles & (BIT(enable) | BIT(mode) | BIT(shadow) | BIT(one_shot)))
+        set_control(m, s);
+    if (w->roles & BIT(load) && wad_model_get(m, ROLE_load, 0)) {
+        wad_model_put(m, ROLE_load, 0, 0);
+        load_now(m, s);
+    }
+    if (w->roles & BIT(reload) && !s->shadow)
+        reload_at_once(m, s);
+    if (w->roles & BIT(compare)) {
+        wake_channels(m, s);
+        if (w->reg_index < s->n)
+            check_compare(m, s, w->reg_index);
+    }
+    if (w->roles & (BIT(action) | BIT(trigger)))
+        set_action(m, s);
+    if (w->roles & BIT(compare) && !s->shadow)
+        set_compares(m, s);
+    if (w->roles & (BIT(drive) | BIT(output_on) | BIT(pair_on) | BIT(dead_time))) {
+        wadi_counter_set_outputs(m, s, position_now(m, s));
+        wake_channels(m, s);
+        arm(m, s);
+    }
+    if (w->roles & (BIT(wrap_irq) | BIT(match_irq)))
+        asks(m, w);
+    if (w->roles & (BIT(wrap) | BIT(match) | BIT(wrap_irq) | BIT(match_irq)))
+        update_line(m);
+}
+
+/* A divider moves to other edges of the same grid: what was counted, prescaler included, stays. */
+static void clock_changes(wad_model *m, bool before)
+{
+    counter_state *s = wad_model_state(m);
+    if (before) {
+        if (s->running)
+            wadi_rate_changes(m, s->length * s->divider);
+        stop(m, s);
+        return;
+    }
+    start(m, s);
+    if (s->running) {
+        s->begin--; /* the edge at or before now counts as the last one before the change */
+        arm(m, s);
+    }
+}
+
+const wad_model_class wadi_model_counter = {.kind = "counter",
+                                            .state_size = sizeof(counter_state),
+                                            .live = BIT(count),
+                                            .init = init,
+                                            .reset = reset,
+                                            .refresh = refresh,
+                                            .written = written,
+                                            .trigger = triggered,
+                                            .heard = heard,
+                                            .clock = clock_changes};

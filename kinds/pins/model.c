@@ -1,0 +1,180 @@
+/* SPDX-License-Identifier: MIT */
+/* Kind pins: direction, levels, pulls, functions, edge and level interrupts. */
+#include "sim/core/sim.h"
+#include "wadium/kinds.h"
+
+enum {
+#define ROLE(name, sort, need, text) ROLE_##name,
+    WAD_ROLES_PINS(ROLE)
+#undef ROLE
+};
+
+#define MAX_PINS 64
+
+typedef struct pins_state {
+    wadi_net *nets[MAX_PINS];
+    uint32_t pull_up, pull_down;
+    uint32_t rise, fall, both, high, low;
+    uint64_t sensed; /* pins that edges or levels are asked for of */
+    unsigned n;
+} pins_state;
+
+static void init(wad_model *m)
+{
+    pins_state *s = wad_model_state(m);
+    s->n = MIN(m->block->inst->n_carries, (unsigned)MAX_PINS);
+    for (unsigned i = 0; i < s->n; i++) {
+        s->nets[i] = wadi_net_of(m->sim, m->block->inst, i);
+        s->nets[i]->port = m;
+    }
+    s->pull_up = wad_model_code(m, ROLE_pull, "up", UINT32_MAX);
+    s->pull_down = wad_model_code(m, ROLE_pull, "down", UINT32_MAX);
+    s->rise = wad_model_code(m, ROLE_sense, "rise", UINT32_MAX);
+    s->fall = wad_model_code(m, ROLE_sense, "fall", UINT32_MAX);
+    s->both = wad_model_code(m, ROLE_sense, "both", UINT32_MAX);
+    s->high = wad_model_code(m, ROLE_sense, "high", UINT32_MAX);
+    s->low = wad_model_code(m, ROLE_sense, "low", UINT32_MAX);
+}
+
+static void update_line(wad_model *m)
+{
+    const pins_state *s = wad_model_state(m);
+    bool level = false;
+    for (unsigned i = 0; i < s->n && !level; i++)
+        level = wad_model_get(m, ROLE_flag, i) && wad_model_get(m, ROLE_irq, i);
+    wad_model_line(m, 0, level);
+}
+
+/* A level that is asked for raises the flag again as long as it lasts. */
+static void hold_levels(wad_model *m)
+{
+    const pins_state *s = wad_model_state(m);
+    for (unsigned i = 0; i < s->n; i++) {
+        uint32_t sense = wad_model_get(m, ROLE_sense, i);
+        if ((sense == s->high && s->nets[i]->level == WAD_HIGH) ||
+            (sense == s->low && s->nets[i]->level == WAD_LOW))
+            wad_model_put(m, ROLE_flag, i, 1);
+    }
+}
+
+static void look_at_senses(wad_model *m)
+{
+    pins_state *s = wad_model_state(m);
+    s->sensed = 0;
+    for (unsigned i = 0; i < s->n && wad_model_has(m, ROLE_sense); i++) {
+        uint32_t sense = wad_model_get(m, ROLE_sense, i);
+        if (sense == s->rise || sense == s->fall || sense == s->both || sense == s->high ||
+            sense == s->low)
+            s->sensed |= UINT64_C(1) << i;
+    }
+}
+
+static void take_over(wad_model *m)
+{
+    const pins_state *s = wad_model_state(m);
+    for (unsigned i = 0; i < s->n; i++) {
+        wadi_net *net = s->nets[i];
+        uint32_t pull = wad_model_get(m, ROLE_pull, i);
+        net->dir = wad_model_get(m, ROLE_dir, i) != 0;
+        net->out = wad_model_get(m, ROLE_out, i) != 0;
+        net->pull = pull == s->pull_up ? WAD_HIGH : pull == s->pull_down ? WAD_LOW : WAD_FLOATING;
+        if (!wad_model_has(m, ROLE_pull))
+            net->pull = WAD_FLOATING;
+        wadi_net_route(net, wad_model_get(m, ROLE_function, i));
+        wadi_net_update(net);
+    }
+}
+
+static void reset(wad_model *m)
+{
+    wad_model_enabled(m);
+    take_over(m);
+    look_at_senses(m);
+    update_line(m);
+}
+
+/* The commonest write, levels by set, clear or toggle, touches only the pins that change. */
+static void outputs(wad_model *m, uint32_t changed)
+{
+    const pins_state *s = wad_model_state(m);
+    for (unsigned i = 0; i < s->n; i++)
+        if (changed >> (i % 32) & 1) {
+            s->nets[i]->out = wad_model_get(m, ROLE_out, i) != 0;
+            wadi_spi_gpio_select(s->nets[i]);
+            wadi_net_update(s->nets[i]);
+        }
+}
+
+static void asks(wad_model *m, const wad_write *w)
+{
+    const pins_state *s = wad_model_state(m);
+    bool stale = false;
+    if (!(w->after & ~w->before))
+        return;
+    for (unsigned i = 0; i < s->n; i++)
+        stale |= wad_model_get(m, ROLE_irq, i) && wad_model_get(m, ROLE_flag, i);
+    wad_model_asks(m, 0, true, stale);
+}
+
+static void written(wad_model *m, const wad_write *w)
+{
+    const wad_role_set flags = WAD_ROLE_BIT(ROLE_flag), irqs = WAD_ROLE_BIT(ROLE_irq);
+    if (w->roles == WAD_ROLE_BIT(ROLE_out)) {
+        outputs(m, w->before ^ w->after);
+        return;
+    }
+    if (w->roles & irqs)
+        asks(m, w);
+    if (w->roles & ~(flags | irqs))
+        take_over(m);
+    if (w->roles & WAD_ROLE_BIT(ROLE_sense))
+        look_at_senses(m);
+    if (w->roles & (flags | irqs | WAD_ROLE_BIT(ROLE_sense))) {
+        hold_levels(m);
+        update_line(m);
+    }
+}
+
+/* Its digital input is: it reads 0, and sees no edges. */
+static bool is_off(const wad_model *m, unsigned pin)
+{
+    return wad_model_has(m, ROLE_digital_off) && wad_model_get(m, ROLE_digital_off, pin);
+}
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    const pins_state *s = wad_model_state(m);
+    if (roles & WAD_ROLE_BIT(ROLE_in))
+        for (unsigned i = 0; i < s->n; i++)
+            wad_model_put(m, ROLE_in, i, !is_off(m, i) && s->nets[i]->level == WAD_HIGH);
+}
+
+/* A pin's edge needs no clock to wake the core. */
+static unsigned blocked_by_sleep(const wad_model *m)
+{
+    return m->sim->asleep ? WADI_BLOCKED_CLOCK : 0;
+}
+
+static void pin(wad_model *m, unsigned number, wad_level level)
+{
+    const pins_state *s = wad_model_state(m);
+    if (!(s->sensed >> number & 1) || m->block->blocked & ~blocked_by_sleep(m) ||
+        level == WAD_FLOATING || is_off(m, number))
+        return;
+    uint32_t sense = wad_model_get(m, ROLE_sense, number);
+    bool hit = level == WAD_HIGH ? sense == s->rise || sense == s->high
+                                 : sense == s->fall || sense == s->low;
+    if (!hit && sense != s->both)
+        return;
+    wad_model_put(m, ROLE_flag, number, 1);
+    update_line(m);
+}
+
+const wad_model_class wadi_model_pins = {.kind = "pins",
+                                         .state_size = sizeof(pins_state),
+                                         .live = WAD_ROLE_BIT(ROLE_in),
+                                         .init = init,
+                                         .reset = reset,
+                                         .refresh = refresh,
+                                         .written = written,
+                                         .pin = pin};

@@ -1,0 +1,96 @@
+/* SPDX-License-Identifier: MIT */
+/* Kind spi: what its files share. spi.c knows registers, spi_wire.c clock and bits, spi_line.c what
+ * stands at the other end. */
+#ifndef WADI_SPI_H
+#define WADI_SPI_H
+
+#include "kinds/shared/shift.h"
+#include "sim/core/sim.h"
+#include "wadium/kinds.h"
+
+enum {
+#define ROLE(name, sort, need, text) ROLE_##name,
+    WAD_ROLES_SPI(ROLE)
+#undef ROLE
+};
+
+#define BIT(role) WAD_ROLE_BIT(ROLE_##role)
+#define DEEPEST   64
+
+typedef struct spi_fifo {
+    uint32_t item[DEEPEST];
+    unsigned first, n, depth;
+} spi_fifo;
+
+/* What a controller is about. */
+typedef enum spi_stage {
+    STAGE_REST,
+    STAGE_START, /* the first edge of the clock is awaited, for the select or the frame */
+    STAGE_SETUP, /* selected; the frame comes */
+    STAGE_SHIFT, /* a frame */
+    STAGE_HOLD,  /* the last edge is over; the select ends */
+    STAGE_PAUSE  /* no select, or between frames */
+} spi_stage;
+
+typedef struct spi_state {
+    bool on, controller, clocked;
+    /* as the fields stand */
+    unsigned bits;
+    uint64_t half; /* clock edges of half a bit */
+    bool phase, idle_high, lsb_first, loop, watch, select_on, select_hold;
+    unsigned select, setup, hold, gap;
+    uint32_t tx_at, rx_at;
+    wadi_trace format_trace, select_trace; /* where they were set last */
+    spi_fifo out, in;
+    /* the frame under way */
+    spi_stage stage;
+    uint64_t at; /* clock edge on which the stage began */
+    wadi_shift shift;
+    wad_event next;
+    bool active; /* a chip select is, `selected` */
+    unsigned selected;
+    bool checked; /* the devices, since the format or the select changed */
+    /* lines as heard */
+    bool clock_in, mosi_in, miso_in, select_in;
+    bool loaded;     /* device: the frame to send has been taken */
+    unsigned frames; /* device: since it was selected */
+    /* habits */
+    unsigned moves, seen; /* as kind uart */
+    unsigned unread;      /* frames that came and were thrown away */
+    unsigned reads;       /* frames that were read */
+    uint64_t last_ps;     /* when the last one came */
+    wadi_trace sent_trace;
+} spi_state;
+
+/* ---- spi.c ---- */
+void wadi_spi_update(wad_model *m);
+void wadi_spi_flag(wad_model *m, unsigned role);
+bool wadi_spi_put(spi_fifo *f, uint32_t item);
+uint32_t wadi_spi_take(spi_fifo *f);
+/** A whole frame has come. */
+void wadi_spi_received(wad_model *m, uint32_t word);
+static inline uint32_t wadi_spi_mask(unsigned bits)
+{
+    return bits >= 32 ? UINT32_MAX : (1u << bits) - 1u;
+}
+
+/* ---- spi_wire.c ---- */
+void wadi_spi_wire_init(wad_model *m);
+/** Begins with the next waiting frame, if it may. */
+void wadi_spi_kick(wad_model *m);
+/** The select is to end when it can. */
+void wadi_spi_release(wad_model *m);
+/** Everything stops where it is. */
+void wadi_spi_stop(wad_model *m);
+/** Lines as the settings say: which way, and where they rest. */
+void wadi_spi_show(wad_model *m);
+bool wadi_spi_busy(const spi_state *s);
+/** Device: the clock or the select changed. */
+void wadi_spi_hear_clock(wad_model *m, bool level);
+void wadi_spi_hear_select(wad_model *m, bool level);
+
+/* ---- spi_line.c ---- */
+/** Before a frame: do the selected devices take it? */
+void wadi_spi_check(wad_model *m);
+
+#endif

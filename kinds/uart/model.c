@@ -1,0 +1,383 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Kind uart: a serial port. Bits are counted in samples, `over` of them a bit, and samples in clock
+ * edges by a divider with a fraction: sample k comes with clock edge floor(k * divider / 2 ** f)
+ * after the block was enabled (the sender: after its frame began).
+ */
+#include "kinds/shared/flags.h"
+#include "state.h"
+
+/* ---- queues ---- */
+
+bool wadi_fifo_put(fifo *f, uint16_t item)
+{
+    if (f->n == f->depth)
+        return false;
+    f->item[(f->first + f->n++) % DEEPEST] = item;
+    return true;
+}
+
+uint16_t wadi_fifo_take(fifo *f)
+{
+    uint16_t item = f->item[f->first];
+    f->first = (f->first + 1) % DEEPEST;
+    f->n--;
+    return item;
+}
+
+/* ---- numbers ---- */
+
+uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k)
+{
+    return from + (k * f->divider >> f->frac_bits);
+}
+
+bool wadi_uart_parity(const uart_format *f, unsigned data)
+{
+    bool odd = __builtin_parity(data & ((1u << f->bits) - 1));
+    return f->parity == PARITY_EVEN  ? odd
+           : f->parity == PARITY_ODD ? !odd
+                                     : f->parity == PARITY_MARK;
+}
+
+static unsigned choose(wad_model *m, unsigned role, const char *const *codes, unsigned n,
+                       unsigned otherwise)
+{
+    if (!wad_model_has(m, role))
+        return otherwise;
+    uint32_t value = wad_model_get(m, role, 0);
+    for (unsigned i = 0; i < n; i++)
+        if (wad_model_code(m, role, codes[i], UINT32_MAX) == value)
+            return i;
+    return otherwise;
+}
+
+static void read_format(wad_model *m, uart_format *f)
+{
+    static const char *const bits[] = {"five", "six", "seven", "eight", "nine"};
+    static const char *const parities[] = {"none", "even", "odd", "mark", "space"};
+    static const char *const stops[] = {"one", "one_half", "two"};
+    static const char *const overs[] = {"x16", "x8"};
+    f->bits = 5 + choose(m, ROLE_bits, bits, 5, 3);
+    f->parity = (parity)choose(m, ROLE_parity_mode, parities, 5, 0);
+    f->stop_halves = 2 + choose(m, ROLE_stop, stops, 3, 0);
+    f->over = choose(m, ROLE_over, overs, 2, 0) ? 8 : 16;
+    f->frac_bits = wad_model_width(m, ROLE_divider_fraction);
+    f->divider =
+        (((uint64_t)wad_model_get(m, ROLE_divider, 0) + wad_model_code(m, ROLE_divider, "plus", 0))
+         << f->frac_bits) +
+        wad_model_get(m, ROLE_divider_fraction, 0);
+    if (!f->divider)
+        f->divider = 1;
+    f->msb_first = wad_model_get(m, ROLE_msb_first, 0);
+    f->invert_tx = wad_model_get(m, ROLE_invert_tx, 0);
+    f->invert_rx = wad_model_get(m, ROLE_invert_rx, 0);
+    f->loop = wad_model_get(m, ROLE_loop, 0);
+}
+
+/* ---- flags ---- */
+
+static const wadi_flag_role pairs[] = {
+    {ROLE_tx_ready, ROLE_tx_ready_irq, true}, {ROLE_tx_done, ROLE_tx_done_irq, false},
+    {ROLE_rx_ready, ROLE_rx_ready_irq, true}, {ROLE_overrun, ROLE_overrun_irq, false},
+    {ROLE_framing, ROLE_framing_irq, false},  {ROLE_parity_error, ROLE_parity_irq, false},
+    {ROLE_break_seen, ROLE_break_irq, false}, {ROLE_idle, ROLE_idle_irq, false},
+    {ROLE_timeout, ROLE_timeout_irq, false}};
+
+static uart_flag flag_of(const wad_model *m, unsigned role)
+{
+    const wadi_part *p = m->roles[role].count ? m->roles[role].parts : NULL;
+    return p ? (uart_flag){&p->slot->value, p->mask << p->lsb} : (uart_flag){NULL, 0};
+}
+
+static void put_flag(const uart_flag *f, bool on)
+{
+    if (f->word)
+        *f->word = on ? *f->word | f->mask : *f->word & ~f->mask;
+}
+
+static bool flag_is_set(const uart_flag *f)
+{
+    return f->word && *f->word & f->mask;
+}
+
+static void look_up(const wad_model *m, uart_state *s)
+{
+    s->n_pairs = 0;
+    s->tx_ready = flag_of(m, ROLE_tx_ready);
+    s->tx_done = flag_of(m, ROLE_tx_done);
+    s->rx_ready = flag_of(m, ROLE_rx_ready);
+    for (unsigned i = 0; i < G_N_ELEMENTS(pairs); i++) {
+        const wadi_binding *flag = &m->roles[pairs[i].flag], *enable = &m->roles[pairs[i].enable];
+        if (!flag->count || !enable->count)
+            continue;
+        const wadi_part *f = flag->parts, *e = enable->parts;
+        s->pairs[s->n_pairs++] =
+            (uart_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb, e->mask << e->lsb};
+    }
+}
+
+static void look_at_enables(uart_state *s)
+{
+    s->n_enabled = 0;
+    for (unsigned i = 0; i < s->n_pairs; i++)
+        if (*s->pairs[i].enable & s->pairs[i].enable_mask)
+            s->enabled[s->n_enabled++] = s->pairs[i];
+}
+
+static bool any_asks(const uart_state *s)
+{
+    for (unsigned i = 0; i < s->n_enabled; i++)
+        if (*s->enabled[i].flag & s->enabled[i].flag_mask)
+            return true;
+    return false;
+}
+
+/* Flags that follow from how full the queues are, then the line. */
+void wadi_uart_update(wad_model *m)
+{
+    const uart_state *s = wad_model_state(m);
+    put_flag(&s->tx_ready, s->out.n <= s->tx_at && s->out.n < s->out.depth);
+    put_flag(&s->tx_done, !s->out.n && !s->sending && !s->leading);
+    put_flag(&s->rx_ready, s->in.n > s->rx_at);
+    if (s->flow) { /* high: the other side is to wait */
+        wad_model_uses(m, ROLE_rts, 0, true);
+        wad_model_drive(m, ROLE_rts, 0, !s->receives || s->in.n + s->in.depth / 4 >= s->in.depth);
+    }
+    if (m->asks) {
+        wad_model_request(m, ROLE_tx_ready, 0, s->tx_dma && s->sends && flag_is_set(&s->tx_ready));
+        wad_model_request(m, ROLE_rx_ready, 0, s->rx_dma && flag_is_set(&s->rx_ready));
+    }
+    wad_model_line(m, 0, any_asks(s));
+}
+
+void wadi_uart_flag(wad_model *m, unsigned role)
+{
+    wad_model_put(m, role, 0, 1);
+    wad_model_event(m, role, 0);
+}
+
+/* ---- the model's interface ---- */
+
+static void init(wad_model *m)
+{
+    uart_state *s = wad_model_state(m);
+    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)DEEPEST);
+    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)DEEPEST);
+    s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
+    look_up(m, s);
+    wadi_uart_send_init(m);
+    wadi_uart_receive_init(m);
+}
+
+/* What each byte asks for, taken when it is written. */
+static void read_words(wad_model *m, uart_state *s)
+{
+    s->flow = wad_model_get(m, ROLE_flow, 0) != 0;
+    s->half_duplex = wad_model_get(m, ROLE_half_duplex, 0) != 0;
+    s->breaks = wad_model_get(m, ROLE_send_break, 0) != 0;
+    s->tx_dma = wad_model_get(m, ROLE_tx_dma, 0) != 0;
+    s->rx_dma = wad_model_get(m, ROLE_rx_dma, 0) != 0;
+    s->tx_at = wad_model_get(m, ROLE_tx_at, 0);
+    s->rx_at = wad_model_get(m, ROLE_rx_at, 0);
+    s->rx_wait = wad_model_get(m, ROLE_rx_wait, 0);
+}
+
+static void reset(wad_model *m)
+{
+    uart_state *s = wad_model_state(m);
+    s->on = s->sends = s->receives = false;
+    s->out.n = s->in.n = 0;
+    read_words(m, s);
+    look_at_enables(s);
+    wadi_uart_send_stop(m);
+    wadi_uart_receive_stop(m);
+    wadi_uart_update(m);
+}
+
+static void refresh(wad_model *m, wad_role_set roles)
+{
+    const uart_state *s = wad_model_state(m);
+    if (roles & BIT(rx_data)) {
+        uint16_t item = s->in.n ? s->in.item[s->in.first] : 0;
+        wad_model_put(m, ROLE_rx_data, 0, item & 0x1FF);
+        wad_model_put(m, ROLE_byte_framing, 0, (item & ERROR_FRAMING) != 0);
+        wad_model_put(m, ROLE_byte_parity, 0, (item & ERROR_PARITY) != 0);
+        wad_model_put(m, ROLE_byte_break, 0, (item & ERROR_BREAK) != 0);
+    }
+    if (roles & BIT(rx_level))
+        wad_model_put(m, ROLE_rx_level, 0, s->in.n);
+    if (roles & BIT(tx_level))
+        wad_model_put(m, ROLE_tx_level, 0, s->out.n);
+}
+
+static void was_read(wad_model *m, const wad_register *reg)
+{
+    uart_state *s = wad_model_state(m);
+    if (!s->in.n) {
+        wad_fieldref ref = {.block = m->block->inst, .reg = reg};
+        char *name = wad_fieldref_name(&ref);
+        wadi_report(m->sim, WAD_FINDING_RX_EMPTY, NULL, "%s was read, and nothing had arrived",
+                    name);
+        g_free(name);
+        return;
+    }
+    wadi_fifo_take(&s->in);
+    s->moves++;
+    wadi_uart_taken(m);
+    wadi_uart_update(m);
+}
+
+static void put_byte(wad_model *m)
+{
+    uart_state *s = wad_model_state(m);
+    uint32_t byte = wad_model_get(m, ROLE_tx_data, 0);
+    const char *name = m->block->inst->name;
+    s->moves++;
+    if (!s->sends)
+        wadi_report(m->sim, WAD_FINDING_UART_OFF, NULL,
+                    "byte 0x%02x was given to %s, whose transmitter is off: it is not sent", byte,
+                    name);
+    else if (!wadi_fifo_put(&s->out, (uint16_t)byte))
+        wadi_report(m->sim, WAD_FINDING_TX_FULL, NULL,
+                    "byte 0x%02x was given to %s, which has no room for it: it is lost", byte,
+                    name);
+    else
+        wadi_uart_send_next(m);
+}
+
+static void set_control(wad_model *m)
+{
+    uart_state *s = wad_model_state(m);
+    bool on = wad_model_get(m, ROLE_enable, 0) && wad_model_clocked(m);
+    bool sends = on && (!wad_model_has(m, ROLE_tx_enable) || wad_model_get(m, ROLE_tx_enable, 0));
+    bool receives =
+        on && (!wad_model_has(m, ROLE_rx_enable) || wad_model_get(m, ROLE_rx_enable, 0));
+    if (on) {
+        wad_model_enabled(m);
+        read_format(m, &s->format);
+    }
+    if (on && !s->on) {
+        s->grid = wad_model_edges(m);
+        s->checked = false;
+        if (!s->format.loop) /* inversion may have changed */
+            s->line = s->before = s->pin != s->format.invert_rx;
+    }
+    if (s->sends && !sends && (s->sending || s->out.n)) {
+        wadi_report(m->sim, WAD_FINDING_CUT_OFF, NULL,
+                    "%s was switched off with %u byte%s still to send", m->block->inst->name,
+                    s->out.n + s->sending, s->out.n + s->sending == 1 ? "" : "s");
+        s->out.n = 0;
+        wadi_uart_send_stop(m);
+    }
+    if (s->receives && !receives)
+        wadi_uart_receive_stop(m);
+    s->on = on;
+    s->sends = sends;
+    if (receives && !s->receives)
+        wadi_uart_receive_start(m);
+    s->receives = receives;
+    wad_model_uses(m, ROLE_tx, 0, sends);
+    wad_model_uses(m, ROLE_rx, 0, receives && !s->format.loop);
+    wadi_uart_send_show(m);
+    wadi_uart_send_next(m);
+}
+
+#define ENABLES                                                                                    \
+    (BIT(tx_ready_irq) | BIT(tx_done_irq) | BIT(rx_ready_irq) | BIT(overrun_irq) |                 \
+     BIT(framing_irq) | BIT(parity_irq) | BIT(break_irq) | BIT(idle_irq) | BIT(timeout_irq))
+#define CONTROLS                                                                                   \
+    (BIT(enable) | BIT(tx_enable) | BIT(rx_enable) | BIT(bits) | BIT(parity_mode) | BIT(stop) |    \
+     BIT(over) | BIT(divider) | BIT(divider_fraction) | BIT(loop) | BIT(msb_first) |               \
+     BIT(invert_tx) | BIT(invert_rx) | BIT(send_break) | BIT(flow) | BIT(half_duplex))
+
+static void written(wad_model *m, const wad_write *w)
+{
+    if (w->roles & (CONTROLS | BIT(tx_at) | BIT(rx_at) | BIT(rx_wait)))
+        read_words(m, wad_model_state(m));
+    if (w->roles & BIT(tx_data))
+        put_byte(m);
+    if (w->roles & CONTROLS)
+        set_control(m);
+    if (w->roles & ENABLES) {
+        look_at_enables(wad_model_state(m));
+        wadi_flags_enabled(m, pairs, G_N_ELEMENTS(pairs), w);
+    }
+    wadi_uart_update(m);
+}
+
+static void hear(wad_model *m, unsigned role, unsigned i, bool level)
+{
+    uart_state *s = wad_model_state(m);
+    (void)i;
+    if (role == ROLE_cts) {
+        s->held = level;
+        wadi_uart_send_next(m);
+        wadi_uart_update(m);
+        return;
+    }
+    s->pin = level;
+    if (!s->format.loop)
+        wadi_uart_hear(m, level != s->format.invert_rx);
+}
+
+/* Bits of another length from here on: what is on its way is lost, as on silicon. */
+static void clock_changes(wad_model *m, bool before)
+{
+    uart_state *s = wad_model_state(m);
+    if (before) {
+        if (s->on)
+            wadi_rate_changes(m, s->format.over * s->format.divider >> s->format.frac_bits);
+        wadi_uart_send_stop(m);
+        wadi_uart_receive_stop(m);
+        s->on = false;
+    } else {
+        set_control(m);
+        wadi_uart_update(m);
+    }
+}
+
+/* A handler returned and the line still asks. It moved a byte: it will be called for the next. Only
+ * room to send asks, and there is nothing: said here. Else it forgot a flag. */
+static bool still_asks(wad_model *m, uintptr_t handler)
+{
+    uart_state *s = wad_model_state(m);
+    const wadi_part *ready = m->roles[ROLE_tx_ready].parts;
+    bool moved = s->moves != s->seen, others = false;
+    s->seen = s->moves;
+    if (moved)
+        return true;
+    for (unsigned i = 0; i < s->n_enabled; i++)
+        others = others || (s->enabled[i].flag_mask != ready->mask << ready->lsb &&
+                            *s->enabled[i].flag & s->enabled[i].flag_mask);
+    if (others)
+        return false;
+    wadi_trace trace = {{handler + 1}, 1, true};
+    wadi_report_at(m->sim, WAD_FINDING_TX_NOTHING, NULL, &trace,
+                   "the handler of %s returned without a byte to send, and its interrupt for room "
+                   "to send is still enabled",
+                   m->block->inst->name);
+    return true;
+}
+
+/* A frame is on the wire, out or in, or waits to go out. */
+static bool busy(wad_model *m)
+{
+    const uart_state *s = wad_model_state(m);
+    return s->sending || s->out.n || s->receiving;
+}
+
+const wad_model_class wadi_model_uart = {.kind = "uart",
+                                         .state_size = sizeof(uart_state),
+                                         .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
+                                         .on_read = BIT(rx_data),
+                                         .asks = BIT(tx_ready) | BIT(rx_ready),
+                                         .init = init,
+                                         .reset = reset,
+                                         .refresh = refresh,
+                                         .read = was_read,
+                                         .written = written,
+                                         .input = hear,
+                                         .still_asks = still_asks,
+                                         .busy = busy,
+                                         .clock = clock_changes};

@@ -1,0 +1,280 @@
+/* SPDX-License-Identifier: MIT */
+/* Habits that a chip does not punish at once: handlers that wait, print or are never called, loops
+ * that test a tick count for a multiple. */
+#include <elfutils/libdw.h>
+#include <gelf.h>
+#include <string.h>
+
+#include "sheet/emit/emit.h"
+#include "sheet/read/build.h"
+#include "sim/core/sim.h"
+
+/* ---- handlers that wait ---- */
+
+#define READS 256 /* in a row, without a write: no FIFO is that deep */
+
+void wadi_handler_entered(wad_sim *sim)
+{
+    sim->waits.n = sim->waits.reads = 0;
+}
+
+static const char *owner_of(const wad_sim *sim, unsigned line)
+{
+    const wadi_line *l = &sim->lines[line];
+    return l->owner ? l->owner->inst->name : "?";
+}
+
+void wadi_handler_reads(wad_sim *sim, const wadi_slot *slot)
+{
+    unsigned i = 0;
+    while (i < sim->waits.n && sim->waits.slots[i] != slot)
+        i++;
+    if (i == G_N_ELEMENTS(sim->waits.slots))
+        sim->waits.n = sim->waits.reads = i = 0;
+    if (i == sim->waits.n)
+        sim->waits.slots[sim->waits.n++] = slot;
+    if (++sim->waits.reads != READS)
+        return;
+    wadi_trace trace = wadi_trace_here(sim);
+    wadi_slot stand_in = {.address = slot->address};
+    if (wadi_report_again(sim, WAD_FINDING_HANDLER_WAITS, &stand_in, &trace))
+        return;
+    char *name = wadi_slot_name(slot);
+    wadi_report(
+        sim, WAD_FINDING_HANDLER_WAITS, &stand_in,
+        "the handler of interrupt %u (%s) has read %s%s %u times without a write between: it "
+        "waits, and everything that is no more urgent waits with it",
+        sim->active_line, owner_of(sim, sim->active_line), name,
+        sim->waits.n > 1 ? " and others" : "", READS);
+    g_free(name);
+}
+
+void wadi_handler_sleeps(wad_sim *sim)
+{
+    if (sim->active_line != WADI_NO_LINE)
+        wadi_report(sim, WAD_FINDING_HANDLER_WAITS, NULL,
+                    "the handler of interrupt %u (%s) sleeps: only what is more urgent can wake it",
+                    sim->active_line, owner_of(sim, sim->active_line));
+}
+
+wadi_stdio *wadi_firmware_stdio(void)
+{
+    return wadi_current && wadi_current->running ? &wadi_current->stdio : NULL;
+}
+
+void wadi_handler_prints(const char *function, uintptr_t pc, void *frame)
+{
+    wad_sim *sim = wadi_current;
+    if (!sim || !sim->running || sim->active_line == WADI_NO_LINE)
+        return;
+    wadi_plain_flush(sim);
+    sim->pc = pc;
+    sim->frame = frame;
+    wadi_report(
+        sim, WAD_FINDING_HANDLER_WAITS, NULL,
+        "the handler of interrupt %u (%s) calls %s: printing takes as long as its line, and "
+        "is rarely safe to interrupt",
+        sim->active_line, owner_of(sim, sim->active_line), function);
+}
+
+/* ---- handlers that nothing calls ---- */
+
+typedef struct stray {
+    char *name;
+    uintptr_t address;
+} stray;
+
+static void free_stray(gpointer p)
+{
+    g_free(((stray *)p)->name);
+    g_free(p);
+}
+
+/* A block's name, or a number, in capitals as sheets write them: not a function of the user's. */
+static bool looks_like_handler(const char *name)
+{
+    if (!g_str_has_prefix(name, "handle_") || !name[7])
+        return false;
+    for (const char *p = name + 7; *p; p++)
+        if (!g_ascii_isupper(*p) && !g_ascii_isdigit(*p) && *p != '_')
+            return g_str_has_prefix(name, "handle_vector_") ||
+                   g_str_has_prefix(name, "handle_line_");
+    return true;
+}
+
+static bool is_vector(const wad_sim *sim, const char *name)
+{
+    bool found = false;
+    for (unsigned i = 0; i < sim->sheet->n_vectors && !found; i++) {
+        char *handler = wadi_emit_handler(sim->sheet, i);
+        char *number = g_strdup_printf("handle_vector_%u", i);
+        found = !strcmp(handler, name) || !strcmp(number, name);
+        g_free(handler);
+        g_free(number);
+    }
+    return found;
+}
+
+static void look_through(const wad_sim *sim, Elf_Scn *section, Elf *elf, GPtrArray *list)
+{
+    GElf_Shdr head;
+    Elf_Data *data = elf_getdata(section, NULL);
+    if (!gelf_getshdr(section, &head) || !data || !head.sh_entsize)
+        return;
+    for (size_t i = 0; i < head.sh_size / head.sh_entsize; i++) {
+        GElf_Sym sym;
+        const char *name =
+            gelf_getsym(data, (int)i, &sym) ? elf_strptr(elf, head.sh_link, sym.st_name) : NULL;
+        if (!name || sym.st_shndx == SHN_UNDEF || GELF_ST_BIND(sym.st_info) != STB_GLOBAL ||
+            GELF_ST_TYPE(sym.st_info) != STT_FUNC || !looks_like_handler(name) ||
+            is_vector(sim, name))
+            continue;
+        stray *s = g_new(stray, 1);
+        *s = (stray){g_strdup(name), sym.st_value + sim->fw.bias};
+        g_ptr_array_add(list, s);
+    }
+}
+
+static GPtrArray *find_strays(wad_sim *sim)
+{
+    GPtrArray *list = g_ptr_array_new_with_free_func(free_stray);
+    Dwarf *dwarf = sim->fw.path ? wadi_source_dwarf(sim) : NULL;
+    Elf *elf = dwarf ? dwarf_getelf(dwarf) : NULL;
+    for (Elf_Scn *s = elf ? elf_nextscn(elf, NULL) : NULL; s; s = elf_nextscn(elf, s)) {
+        GElf_Shdr head;
+        if (gelf_getshdr(s, &head) && head.sh_type == SHT_SYMTAB)
+            look_through(sim, s, elf, list);
+    }
+    return list;
+}
+
+/* The vector whose name comes closest, for the message. */
+static char *nearest(const wad_sim *sim, const char *name)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    wadi_arena *arena = wadi_arena_new();
+    for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
+        g_ptr_array_add(names, wadi_emit_handler(sim->sheet, i));
+    char *text = g_strdup(wadi_suggest(arena, name, (const char *const *)names->pdata, names->len));
+    wadi_arena_free(arena);
+    g_ptr_array_free(names, TRUE);
+    return text;
+}
+
+void wadi_check_handler_names(wad_sim *sim)
+{
+    if (!sim->stray_handlers)
+        sim->stray_handlers = find_strays(sim);
+    for (guint i = 0; i < sim->stray_handlers->len; i++) {
+        const stray *s = sim->stray_handlers->pdata[i];
+        wadi_trace trace = {{s->address + 1}, 1, true};
+        char *near = nearest(sim, s->name);
+        wadi_report_at(sim, WAD_FINDING_NO_VECTOR, NULL, &trace,
+                       "'%s' is the handler of no interrupt of %s: nothing will call it%s", s->name,
+                       sim->sheet->name, near);
+        g_free(near);
+    }
+}
+
+/* ---- `tick % n` in a loop ---- */
+
+/* A place that tests a handler's count for a multiple. */
+typedef struct ticks {
+    bool tests; /* the line says so */
+    bool begun;
+    uint64_t last;
+    uint64_t repeats, longest, row; /* the same value again: in all, at most in a row */
+    uint64_t missed;
+    uintptr_t address;
+    wadi_trace trace;
+} ticks;
+
+/* `if (tick % 500 == 0)`, `while (!(tick % 10))`: a test, and a remainder taken. */
+static bool line_tests(const char *line)
+{
+    const char *percent = line;
+    bool tests = strstr(line, "if") || strstr(line, "while") || strchr(line, '?');
+    while ((percent = strchr(percent, '%')) != NULL) {
+        bool quoted = strchr(line, '"') && strchr(line, '"') < percent;
+        if (!quoted)
+            return tests;
+        percent++;
+    }
+    return false;
+}
+
+static bool place_tests(wad_sim *sim, const wadi_trace *trace)
+{
+    char *line;
+    if (!wadi_source_before(sim, trace, &line, 1))
+        return false;
+    bool tests = line_tests(line);
+    g_free(line);
+    return tests;
+}
+
+static ticks *ticks_at(wad_sim *sim, uintptr_t address)
+{
+    if (!sim->ticks)
+        sim->ticks = g_hash_table_new_full(NULL, NULL, NULL, g_free);
+    ticks *t = g_hash_table_lookup(sim->ticks, (gpointer)sim->pc);
+    if (t)
+        return t;
+    t = g_new0(ticks, 1);
+    t->trace = wadi_trace_here(sim);
+    t->address = address;
+    t->tests = place_tests(sim, &t->trace);
+    g_hash_table_insert(sim->ticks, (gpointer)sim->pc, t);
+    return t;
+}
+
+void wadi_ticks_read(wad_sim *sim, uintptr_t address, size_t bytes)
+{
+    ticks *t = ticks_at(sim, address);
+    uint64_t value = 0;
+    if (!t->tests || t->address != address || bytes > sizeof value)
+        return;
+    memcpy(&value, (const void *)address, bytes);
+    if (t->begun && value == t->last) {
+        t->repeats++;
+        t->row++;
+        t->longest = MAX(t->longest, t->row);
+    } else if (t->begun && value > t->last) {
+        t->missed += value - t->last - 1;
+        t->row = 0;
+    }
+    t->begun = true;
+    t->last = value;
+}
+
+void wadi_ticks_end(wad_sim *sim)
+{
+    GHashTableIter it;
+    gpointer value;
+    if (!sim->ticks)
+        return;
+    g_hash_table_iter_init(&it, sim->ticks);
+    while (g_hash_table_iter_next(&it, NULL, &value)) {
+        const ticks *t = value;
+        if (!t->repeats && !t->missed)
+            continue;
+        char *name = wadi_source_variable(sim, t->address);
+        GString *text = g_string_new(NULL);
+        if (t->repeats)
+            g_string_append_printf(text, "one value was tested %llu times",
+                                   (unsigned long long)t->longest + 1);
+        if (t->missed)
+            g_string_append_printf(text, "%s%llu values were never tested", text->len ? ", " : "",
+                                   (unsigned long long)t->missed);
+        wadi_report_at(sim, WAD_FINDING_TICK_MODULO, NULL, &t->trace,
+                       "'%s' is tested for a multiple in a loop: %s", name, text->str);
+        g_string_free(text, TRUE);
+        g_free(name);
+    }
+}
+
+void wadi_ticks_reset(wad_sim *sim)
+{
+    if (sim->ticks)
+        g_hash_table_destroy(g_steal_pointer(&sim->ticks));
+}

@@ -1,0 +1,63 @@
+/* SPDX-License-Identifier: MIT */
+/* Accesses that a core answers with a fault: the chip's handler runs, else the run ends. */
+#include "sim.h"
+
+void wadi_bus_fault(wad_sim *sim, char *story)
+{
+    int line = sim->sheet->cpu.bus_fault;
+    wad_handler handler = line < 0 ? NULL : wadi_firmware_handler(sim, (unsigned)line);
+    bool nested = sim->fault_story != NULL;
+    wadi_trace trace = wadi_trace_here(sim);
+    if (!nested) {
+        sim->fault_story = story;
+        sim->story.trace = trace;
+    }
+    if (handler && !nested) {
+        sim->priority = 0; /* nothing interrupts it */
+        handler();
+        wadi_plain_flush(sim);
+    }
+    wadi_run_stop(sim, WAD_RUN_CRASHED,
+                  handler && !nested
+                      ? g_strdup_printf("%s; the bus-fault handler returned", sim->fault_story)
+                      : g_strdup(nested ? story : sim->fault_story));
+}
+
+void wadi_bus_fault_unhandled(wad_sim *sim)
+{
+    wadi_run_stop(sim, WAD_RUN_CRASHED,
+                  g_strdup_printf("%s; the firmware has no handle_bus_fault", sim->fault_story));
+}
+
+static const wad_instance *block_before(const wad_sim *sim, uint64_t address)
+{
+    const wad_instance *near = NULL;
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        if (sim->sheet->blocks[i]->base <= address)
+            near = sim->sheet->blocks[i];
+    return near;
+}
+
+void wadi_unmapped(wad_sim *sim, uint64_t address, const char *what)
+{
+    const wad_instance *near = block_before(sim, address);
+    wadi_slot stand_in = {.address = address};
+    char *beyond = near ? g_strdup_printf(" (0x%llx beyond %s's base)",
+                                          (unsigned long long)(address - near->base), near->name)
+                        : g_strdup("");
+    wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there%s", what,
+                (unsigned long long)address, beyond);
+    g_free(beyond);
+    wadi_bus_fault(sim, g_strdup_printf("bus fault: %s 0x%08llx, where nothing is", what,
+                                        (unsigned long long)address));
+}
+
+void wadi_misaligned(wad_sim *sim, uint64_t address, unsigned bytes)
+{
+    wadi_slot stand_in = {.address = address};
+    wadi_report(sim, WAD_FINDING_WIDTH, &stand_in,
+                "%u-bit access at 0x%08llx, which is no multiple of %u: %s faults", bytes * 8,
+                (unsigned long long)address, bytes, sim->sheet->name);
+    wadi_bus_fault(sim, g_strdup_printf("bus fault: misaligned %u-bit access at 0x%08llx",
+                                        bytes * 8, (unsigned long long)address));
+}

@@ -1,0 +1,259 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * What the chip draws: the sheet's currents per core, clock, block and sleep level, integrated from
+ * change to change. Only what changes is touched, so that a sleep costs two consumers and no more.
+ */
+#include <string.h>
+
+#include "lang/rational.h"
+#include "sim/core/sim.h"
+#include "wadium/host/analog.h"
+
+typedef struct consumer {
+    wad_consumer shown; /* coulombs up to `since` */
+    uint64_t since;
+} consumer;
+
+struct wadi_charge {
+    consumer *all; /* the core, sleep levels, clocks, blocks */
+    unsigned n;
+    double amperes, coulombs; /* all together; coulombs up to `since` */
+    uint64_t since;
+    int level; /* of the sleep that goes on; -1: awake */
+    unsigned line;
+    uint64_t woke_ps;
+    double woke_coulombs;
+    bool counting; /* an activity goes on */
+    wad_activity *by_line;
+    wad_current_fn fn;
+    void *ctx;
+    wad_charge result;
+    GArray *consumers, *activities; /* of the result */
+};
+
+static double amps(wad_rational r)
+{
+    return r.den ? wadi_rat_double(r) : 0;
+}
+
+static double mhz(const wadi_clock *clock)
+{
+    return clock->hz.num > 0 ? wadi_rat_double(clock->hz) / 1e6 : 0;
+}
+
+static bool states_currents(const wad_sheet *s)
+{
+    bool known = s->cpu.draws.base.num || s->cpu.draws.per_mhz.num;
+    for (unsigned i = 0; i < s->n_sleeps; i++)
+        known = known || s->sleeps[i].draws.num;
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        known = known || s->blocks[i]->draws.base.num || s->blocks[i]->draws.per_mhz.num ||
+                s->blocks[i]->draws.active.num;
+    return known;
+}
+
+void wadi_charge_build(wad_sim *sim)
+{
+    const wad_sheet *s = sim->sheet;
+    if (!states_currents(s))
+        return;
+    struct wadi_charge *c = sim->charge = g_new0(struct wadi_charge, 1);
+    c->n = 1 + s->n_sleeps + s->n_clocks + s->n_blocks;
+    c->all = g_new0(consumer, c->n);
+    c->by_line = g_new0(wad_activity, s->n_vectors + 1);
+    c->consumers = g_array_new(FALSE, FALSE, sizeof(wad_consumer));
+    c->activities = g_array_new(FALSE, FALSE, sizeof(wad_activity));
+    unsigned n = 0;
+    c->all[n++].shown.name = g_strdup("cpu");
+    for (unsigned i = 0; i < s->n_sleeps; i++)
+        c->all[n++].shown.name = g_strdup_printf("sleep %s", s->sleeps[i].name);
+    for (unsigned i = 0; i < s->n_clocks; i++)
+        c->all[n++].shown.name = g_strdup_printf("clock %s", s->clocks[i]->name);
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        c->all[n++].shown.name = g_strdup(s->blocks[i]->name);
+}
+
+void wadi_charge_free(wad_sim *sim)
+{
+    struct wadi_charge *c = sim->charge;
+    if (!c)
+        return;
+    for (unsigned i = 0; i < c->n; i++)
+        g_free((char *)c->all[i].shown.name);
+    g_array_free(c->consumers, TRUE);
+    g_array_free(c->activities, TRUE);
+    g_free(c->by_line);
+    g_free(c->all);
+    g_free(c);
+}
+
+/* ---- from change to change ---- */
+
+static double since(const wad_sim *sim, uint64_t ps)
+{
+    return (double)(sim->now - ps) / 1e12;
+}
+
+static void take_total(wad_sim *sim)
+{
+    struct wadi_charge *c = sim->charge;
+    c->coulombs += c->amperes * since(sim, c->since);
+    c->since = sim->now;
+}
+
+static void set(wad_sim *sim, unsigned i, double amperes)
+{
+    struct wadi_charge *c = sim->charge;
+    consumer *one = &c->all[i];
+    if (one->shown.amperes == amperes)
+        return;
+    one->shown.coulombs += one->shown.amperes * since(sim, one->since);
+    one->since = sim->now;
+    one->shown.amperes = amperes;
+}
+
+/* Added up anew, so that no rounding stays behind. */
+static void sum_up(wad_sim *sim)
+{
+    struct wadi_charge *c = sim->charge;
+    double sum = 0;
+    for (unsigned i = 0; i < c->n; i++)
+        sum += c->all[i].shown.amperes;
+    if (sum == c->amperes)
+        return;
+    c->amperes = sum;
+    if (c->fn)
+        c->fn(c->ctx, sim->now, sum);
+}
+
+static void set_core(wad_sim *sim)
+{
+    const wad_sheet *s = sim->sheet;
+    const struct wadi_charge *c = sim->charge;
+    const wad_draws *d = &s->cpu.draws;
+    set(sim, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->core) : 0);
+    for (unsigned i = 0; i < s->n_sleeps; i++)
+        set(sim, 1 + i, c->level == (int)i ? amps(s->sleeps[i].draws) : 0);
+}
+
+static double of_block(const wad_sim *sim, const wadi_block *block)
+{
+    const wad_draws *d = &block->inst->draws;
+    if (block->blocked & (WADI_BLOCKED_GATE | WADI_BLOCKED_CLOCK))
+        return block->active ? amps(d->active) : 0; /* analog parts go on without a clock */
+    return amps(d->base) + amps(d->per_mhz) * mhz(block->clock ? block->clock : sim->core) +
+           (block->active ? amps(d->active) : 0);
+}
+
+void wadi_charge_update(wad_sim *sim)
+{
+    const wad_sheet *s = sim->sheet;
+    unsigned n = 1 + s->n_sleeps;
+    if (!sim->charge || sim->resetting)
+        return;
+    take_total(sim);
+    set_core(sim);
+    for (unsigned i = 0; i < s->n_clocks; i++)
+        set(sim, n + i, sim->clocks[i].hz.num > 0 ? amps(s->clocks[i]->draws) : 0);
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        set(sim, n + s->n_clocks + i, of_block(sim, &sim->blocks[i]));
+    sum_up(sim);
+}
+
+void wadi_charge_reset(wad_sim *sim)
+{
+    struct wadi_charge *c = sim->charge;
+    if (!c)
+        return;
+    for (unsigned i = 0; i < c->n; i++) {
+        c->all[i].shown.coulombs = c->all[i].shown.amperes = 0;
+        c->all[i].since = 0;
+    }
+    memset(c->by_line, 0, sizeof *c->by_line * (sim->sheet->n_vectors + 1));
+    c->amperes = c->coulombs = 0;
+    c->since = 0;
+    c->level = -1;
+    c->counting = false;
+}
+
+void wadi_charge_sleeps(wad_sim *sim)
+{
+    struct wadi_charge *c = sim->charge;
+    if (!c)
+        return;
+    take_total(sim);
+    if (c->counting) {
+        wad_activity *a = &c->by_line[c->line];
+        a->count++;
+        a->awake_ps += sim->now - c->woke_ps;
+        a->coulombs += c->coulombs - c->woke_coulombs;
+    }
+    c->counting = false;
+    c->level = sim->sleep_level;
+    set_core(sim);
+    sum_up(sim);
+}
+
+void wadi_charge_wakes(wad_sim *sim, unsigned line)
+{
+    struct wadi_charge *c = sim->charge;
+    if (!c)
+        return;
+    take_total(sim);
+    c->level = -1;
+    c->counting = line < sim->sheet->n_vectors;
+    c->line = line;
+    c->woke_ps = sim->now;
+    c->woke_coulombs = c->coulombs;
+    set_core(sim);
+    sum_up(sim);
+}
+
+void wad_model_active(wad_model *m, bool on)
+{
+    if (m->block->active == on)
+        return;
+    m->block->active = on;
+    wadi_charge_update(m->sim);
+}
+
+/* ---- for the world outside ---- */
+
+const wad_charge *wad_sim_charge(wad_sim *sim)
+{
+    static const wad_charge nothing = {0};
+    struct wadi_charge *c = sim->charge;
+    if (!c)
+        return &nothing;
+    take_total(sim);
+    g_array_set_size(c->consumers, 0);
+    g_array_set_size(c->activities, 0);
+    for (unsigned i = 0; i < c->n; i++) {
+        wad_consumer one = c->all[i].shown;
+        one.coulombs += one.amperes * since(sim, c->all[i].since);
+        if (one.coulombs > 0)
+            g_array_append_val(c->consumers, one);
+    }
+    for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
+        c->by_line[i].line = i;
+        if (c->by_line[i].count)
+            g_array_append_val(c->activities, c->by_line[i]);
+    }
+    c->result = (wad_charge){.known = true,
+                             .coulombs = c->coulombs,
+                             .average = sim->now ? c->coulombs / ((double)sim->now / 1e12) : 0,
+                             .volts = wad_sim_supply(sim),
+                             .consumers = (const wad_consumer *)(void *)c->consumers->data,
+                             .n_consumers = c->consumers->len,
+                             .activities = (const wad_activity *)(void *)c->activities->data,
+                             .n_activities = c->activities->len};
+    return &c->result;
+}
+
+void wad_sim_watch_current(wad_sim *sim, wad_current_fn fn, void *ctx)
+{
+    if (!sim->charge)
+        return;
+    sim->charge->fn = fn;
+    sim->charge->ctx = ctx;
+}
