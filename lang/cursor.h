@@ -1,75 +1,10 @@
 /* SPDX-License-Identifier: MIT */
-/*
- * First reading of a sheet, board or bench: tokens, and statements with bodies.
- *
- * A statement is a run of tokens and brace groups that ends at a new line or a
- * comma of its own depth; a group holds statements. What a statement means is
- * decided later, by whoever walks it with a cursor.
- */
-#ifndef WADI_TREE_H
-#define WADI_TREE_H
+/* Walks one statement; after the first error everything fails quietly. */
+#ifndef WADI_CURSOR_H
+#define WADI_CURSOR_H
 
-#include <glib.h>
-
-#include "arena.h"
-#include "wadium/host/sheet.h"
-
-typedef enum wadi_tok_type {
-    WADI_T_END, /* of the statement */
-    WADI_T_NAME,
-    WADI_T_NUMBER,
-    WADI_T_STRING,
-    WADI_T_PUNCT,
-    WADI_T_GROUP
-} wadi_tok_type;
-
-typedef struct wadi_group wadi_group;
-
-typedef struct wadi_tok {
-    wadi_tok_type type;
-    wad_where where;
-    const char *text; /* NAME and PUNCT: interned in the arena; STRING: unescaped */
-    wad_rational number;
-    bool decimal; /* written with a point */
-    bool glued;   /* no space between it and the token before */
-    wadi_group *group;
-} wadi_tok;
-
-typedef struct wadi_stmt {
-    const wadi_tok *toks; /* ends with a WADI_T_END */
-    unsigned n;
-} wadi_stmt;
-
-struct wadi_group {
-    wad_where where;
-    const wadi_stmt *stmts;
-    unsigned n;
-};
-
-/** One text under reading; errors at places of a text that it corrects are quoted from there. */
-typedef struct wadi_source {
-    const char *name;
-    const char *text;
-    size_t size;
-    wadi_arena *arena;
-    wad_diags *diags;
-    wadi_group *top;
-    const struct wadi_source *over; /* the text that this one corrects, or NULL */
-} wadi_source;
-
-/** Splits `src->text` into `src->top`; false when there were errors (the tree is usable still). */
-bool wadi_tree_read(wadi_source *src);
-
-/** A file's text (g_free); NULL: `diags` says why `what` cannot be read. */
-char *wadi_read_file(const char *path, const char *what, size_t *size, wad_diags *diags);
-
-/** An error at a place of `src`, with its line quoted. */
-void wadi_error(const wadi_source *src, const wad_where *where, const char *format, ...)
-    __attribute__((format(printf, 3, 4)));
-void wadi_warn(const wadi_source *src, const wad_where *where, const char *format, ...)
-    __attribute__((format(printf, 3, 4)));
-
-/* ---- cursor: walks one statement; after the first error everything fails quietly ---- */
+#include "complain.h"
+#include "statement.h"
 
 typedef struct wadi_cursor {
     const wadi_source *src;
@@ -96,13 +31,5 @@ bool wadi_need_end(wadi_cursor *c);
 void wadi_expected(wadi_cursor *c, const char *what);
 /** "'x'", "the end of the line": for messages. */
 const char *wadi_tok_describe(const wadi_source *src, const wadi_tok *tok);
-
-/** One field of one register of one block. */
-bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b);
-/** Fills in register, lsb and width of a field array's element from its index. */
-void wadi_place_element(wad_fieldref *ref);
-
-/** " (did you mean 'X'?)" for the closest of `n` names, or "". Lives in the arena. */
-const char *wadi_suggest(wadi_arena *arena, const char *name, const char *const *names, unsigned n);
 
 #endif

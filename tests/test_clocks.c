@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "corran32_sheet.h"
+#include "sheet/words/values.h"
 #include "wadium/host/clocktree.h"
 
 static char *tree(const wad_regs *regs, unsigned *broken)

@@ -5,6 +5,7 @@
 
 #include "bench/language/bench.h"
 #include "lang/rational.h"
+#include "lang/suggest.h"
 
 /* ---- reading ---- */
 

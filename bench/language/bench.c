@@ -4,6 +4,7 @@
 
 #include "bench.h"
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
 
 struct wad_bench_list {
     GPtrArray *benches;

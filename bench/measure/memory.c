@@ -5,6 +5,7 @@
 
 #include "bench/language/bench.h"
 #include "lang/rational.h"
+#include "sheet/read/path.h"
 #include "wadium/host/variables.h"
 
 static const wad_instance *mover_at(const wad_bench *b, const wadi_cursor *c)

@@ -7,6 +7,7 @@
  * is met after the count has gone all the way round.
  */
 #include "kinds/shared/input.h"
+#include "lang/bits.h"
 #include "wadium/kinds.h"
 
 enum {
@@ -194,7 +195,7 @@ static void init(wad_model *m)
 {
     timebase_state *s = wad_model_state(m);
     unsigned width = wad_model_width(m, ROLE_count);
-    s->mask = width >= 64 ? UINT64_MAX : (UINT64_C(1) << width) - 1;
+    s->mask = wadi_ones(width);
     s->n = MIN(wad_model_count(m, ROLE_compare), (unsigned)CHANNELS);
     for (unsigned i = 0; i < s->n; i++) {
         s->ch[i].index = i;

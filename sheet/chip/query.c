@@ -3,7 +3,9 @@
 #include <glib.h>
 #include <string.h>
 
-#include "lang/cursor.h"
+#include "lang/bits.h"
+#include "lang/suggest.h"
+#include "query.h"
 
 const wad_instance *wad_sheet_block(const wad_sheet *sheet, const char *name)
 {
@@ -240,13 +242,13 @@ char *wad_fieldref_name(const wad_fieldref *ref)
 
 uint64_t wad_fieldref_mask(const wad_fieldref *ref)
 {
-    uint64_t ones = ref->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << ref->width) - 1;
+    uint64_t ones = wadi_ones(ref->width);
     return ones << ref->lsb;
 }
 
 static uint64_t field_mask(const wad_bitfield *f)
 {
-    uint64_t ones = f->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << f->width) - 1, mask = 0;
+    uint64_t ones = wadi_ones(f->width), mask = 0;
     for (unsigned i = 0; i < (f->count ? f->per_reg : 1); i++)
         mask |= ones << (f->lsb + i * f->step);
     return mask;
@@ -269,7 +271,7 @@ const char *wad_access_word(wad_access access)
 uint64_t wad_register_mask(const wad_register *reg, wad_access access)
 {
     uint64_t mask = 0, named = 0;
-    uint64_t all = reg->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << reg->width) - 1;
+    uint64_t all = wadi_ones(reg->width);
     for (unsigned i = 0; i < reg->n_fields; i++) {
         const wad_bitfield *f = reg->fields[i];
         if (f->access != WAD_ACCESS_RESERVED)

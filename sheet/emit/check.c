@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* What the generated C cannot say yet: 32-bit whole numbers, fields that are equal to something. */
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
 #include "sheet/read/build.h"
 
 typedef struct checker {

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `wadium emit roles`: how fields divide a block's clock, for wad_divider_solve. */
 #include "emit.h"
+#include "sheet/chip/c_name.h"
 #include "wadium/host/rate.h"
 
 static void emit_lists(const wad_divider *d, const char *name, FILE *out)

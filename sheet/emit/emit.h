@@ -10,16 +10,11 @@
 
 /** One layout of each name, the widest variant where there are several; free the array. */
 GPtrArray *wadi_emit_layouts(const wad_sheet *sheet);
-/** "CORRAN32" and "corran32"; free with g_free. */
-char *wadi_emit_upper(const char *name);
-char *wadi_emit_lower(const char *name);
 /** The comment that opens each generated file. */
 void wadi_emit_banner(const wad_sheet *sheet, const char *what, FILE *out);
 /** Writes `text` with '@' for the chip's name in capitals, '~' in small letters, '^' for the hash.
  */
 void wadi_emit_text(const wad_sheet *sheet, const char *text, FILE *out);
-/** "handle_CNT0", or "handle_PORT_1" for the second line of a block; free with g_free. */
-char *wadi_emit_handler(const wad_sheet *sheet, unsigned line);
 /** True when a field can be written at all. */
 bool wadi_emit_writable(const wad_bitfield *field);
 

@@ -4,8 +4,9 @@
 
 #include "emit.h"
 #include "lang/rational.h"
-#include "sheet/read/build.h"
-#include "sheet/read/expression.h"
+#include "sheet/chip/c_name.h"
+#include "sheet/chip/expression.h"
+#include "sheet/chip/value.h"
 
 typedef struct emitter {
     const wad_sheet *sheet;

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `wadium emit vectors`: the vector table, with weak default handlers that park and report. */
 #include "emit.h"
+#include "sheet/chip/c_name.h"
 
 void wad_emit_vectors(const wad_sheet *sheet, FILE *out)
 {

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Clock frequencies from laws and register values. */
-#include "lang/rational.h"
-#include "sheet/read/expression.h"
+#include "evaluate.h"
 
 typedef struct rate_ctx {
     wad_read_fn read;

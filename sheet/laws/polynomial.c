@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "sheet/chip/expression.h"
+
 static wadi_i128 magnitude(wadi_i128 n)
 {
     return n < 0 ? -n : n;

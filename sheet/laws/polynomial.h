@@ -4,6 +4,7 @@
 #define WADI_RATE_POLY_H
 
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
 #include "sheet/read/expression.h"
 
 #define WADI_POLY_VARS  4

@@ -4,6 +4,9 @@
 
 #include <string.h>
 
+#include "lang/unit.h"
+#include "sheet/chip/expression.h"
+
 /* ---- laws that a kind gives ---- */
 
 static wad_expr *node(wad_rate_law *law, wadi_op op, wad_expr *a, wad_expr *b)

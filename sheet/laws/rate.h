@@ -6,6 +6,7 @@
 #include <glib.h>
 
 #include "polynomial.h"
+#include "sheet/chip/expression.h"
 #include "wadium/host/rate.h"
 #include "wadium/host/words.h"
 

@@ -4,6 +4,8 @@
 
 #include "build.h"
 #include "lang/rational.h"
+#include "lang/suggest.h"
+#include "path.h"
 
 /* ---- blocks, first pass: names, addresses, layouts ---- */
 

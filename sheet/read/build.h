@@ -5,6 +5,7 @@
 
 #include "expression.h"
 #include "lang/cursor.h"
+#include "sheet/chip/expression.h"
 
 /** Names that stand for numbers: a layout's parameters, a block array's index `i`. */
 typedef struct wadi_env {
@@ -46,18 +47,6 @@ typedef struct wadi_change {
     wadi_cursor at; /* behind the path */
 } wadi_change;
 
-/* A path as written: up to three elements, each with an optional index. */
-typedef struct wadi_path {
-    wad_where where;
-    const char *name[3];
-    int64_t index[3];          /* -1: none */
-    const char *index_name[3]; /* an index that is a name, for roles */
-    unsigned n;
-} wadi_path;
-
-bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path);
-const char *wadi_path_text(wadi_arena *arena, const wadi_path *path);
-
 /** The same, a whole number within limits; `what` names it in messages. */
 bool wadi_parse_int(wadi_build *b, wadi_cursor *c, const wadi_env *env, const char *what,
                     int64_t min, int64_t max, int64_t *value);
@@ -67,15 +56,8 @@ bool wadi_parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad
 wad_access wadi_parse_access(wadi_cursor *c);
 bool wadi_at_access(const wadi_cursor *c);
 
-/* Resolution; `scope` is the block whose registers a short path means, NULL at chip level. */
-bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
-                  const wadi_path *path, wad_fieldref *ref);
 bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const wad_instance *scope,
                      wad_cond *cond);
-
-/** True for a value of two parts that meet at a register's end: the high one from bit 0 on, the low
- * one up to its last bit. Those are what role tables can say. */
-bool wadi_value_is_pair(const wad_value *value);
 
 /** Elaborates a layout for one set of parameters. */
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,

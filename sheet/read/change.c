@@ -8,6 +8,8 @@
 #include <string.h>
 
 #include "layout.h"
+#include "path.h"
+#include "register_words.h"
 
 /* ---- collecting ---- */
 

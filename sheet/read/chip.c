@@ -5,6 +5,7 @@
 
 #include "build.h"
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
 
 /* The model first: a wad_sheet * is a sheet_owner *. */
 typedef struct sheet_owner {

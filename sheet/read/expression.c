@@ -5,56 +5,11 @@
 
 #include "build.h"
 #include "lang/rational.h"
+#include "lang/unit.h"
+#include "path.h"
+#include "sheet/chip/expression.h"
 
 #define MAX_NESTING 64
-
-static const struct {
-    const char *name;
-    wad_unit unit;
-    wad_rational scale;
-} units[] = {
-    {"Hz", WAD_UNIT_HZ, {1, 1}},
-    {"kHz", WAD_UNIT_HZ, {1000, 1}},
-    {"MHz", WAD_UNIT_HZ, {1000000, 1}},
-    {"GHz", WAD_UNIT_HZ, {1000000000, 1}},
-    {"s", WAD_UNIT_S, {1, 1}},
-    {"ms", WAD_UNIT_S, {1, 1000}},
-    {"us", WAD_UNIT_S, {1, 1000000}},
-    {"ns", WAD_UNIT_S, {1, 1000000000}},
-    {"ps", WAD_UNIT_S, {1, 1000000000000}},
-    {"min", WAD_UNIT_S, {60, 1}},
-    {"h", WAD_UNIT_S, {3600, 1}},
-    {"%", WAD_UNIT_PART, {1, 100}},
-    {"ppm", WAD_UNIT_PART, {1, 1000000}},
-    {"points", WAD_UNIT_POINT, {1, 100}},
-    {"B", WAD_UNIT_BYTE, {1, 1}},
-    {"KiB", WAD_UNIT_BYTE, {1024, 1}},
-    {"MiB", WAD_UNIT_BYTE, {1048576, 1}},
-    {"V", WAD_UNIT_V, {1, 1}},
-    {"mV", WAD_UNIT_V, {1, 1000}},
-    {"uV", WAD_UNIT_V, {1, 1000000}},
-    {"ohm", WAD_UNIT_OHM, {1, 1}},
-    {"kohm", WAD_UNIT_OHM, {1000, 1}},
-    {"Mohm", WAD_UNIT_OHM, {1000000, 1}},
-    {"nF", WAD_UNIT_F, {1, 1000000000}},
-    {"pF", WAD_UNIT_F, {1, 1000000000000}},
-    {"A", WAD_UNIT_A, {1, 1}},
-    {"mA", WAD_UNIT_A, {1, 1000}},
-    {"uA", WAD_UNIT_A, {1, 1000000}},
-    {"nA", WAD_UNIT_A, {1, 1000000000}},
-    {"cycles", WAD_UNIT_CYCLE, {1, 1}},
-};
-
-bool wadi_unit(const char *name, wad_unit *unit, wad_rational *scale)
-{
-    for (unsigned i = 0; i < G_N_ELEMENTS(units); i++)
-        if (!strcmp(units[i].name, name)) {
-            *unit = units[i].unit;
-            *scale = units[i].scale;
-            return true;
-        }
-    return false;
-}
 
 typedef struct parser {
     wadi_cursor *c;
@@ -318,78 +273,4 @@ wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names)
     parser p = {c, names, 0};
     wad_expr *e = parse_sum(&p);
     return c->failed ? NULL : e;
-}
-
-/* ---- evaluation ---- */
-
-/* A law counts with what a code stands for, where the sheet says that it `is` something. */
-static bool eval_field(const wad_expr *e, const wadi_eval *env, wad_rational *out)
-{
-    uint64_t code;
-    if (!env->field || !env->field(env->ctx, &e->field, &code))
-        return false;
-    const wad_enumerator *en = e->field.field ? wad_bitfield_enum(e->field.field, code) : NULL;
-    *out = en && en->has_meaning ? en->meaning : wadi_int((int64_t)code);
-    return true;
-}
-
-/* It chooses by what is written. */
-static bool eval_pick(const wad_expr *e, const wadi_eval *env, wad_rational *out)
-{
-    uint64_t code;
-    if (!env->field || !env->field(env->ctx, &e->field, &code))
-        return false;
-    for (unsigned i = 0; i < e->n_picks; i++)
-        if (e->picks[i].code == code)
-            return wadi_expr_eval(e->picks[i].value, env, out);
-    return false;
-}
-
-static bool eval_binary(const wad_expr *e, const wadi_eval *env, wad_rational *out)
-{
-    wad_rational a, b;
-    if (!wadi_expr_eval(e->a, env, &a) || !wadi_expr_eval(e->b, env, &b))
-        return false;
-    switch (e->op) {
-    case WADI_OP_ADD:
-        return wadi_rat_add(a, b, out);
-    case WADI_OP_SUB:
-        return wadi_rat_sub(a, b, out);
-    case WADI_OP_MUL:
-        return wadi_rat_mul(a, b, out);
-    case WADI_OP_DIV:
-        return wadi_rat_div(a, b, out);
-    case WADI_OP_POW:
-        return wadi_rat_pow(a, b, out);
-    default:
-        *out = (wadi_rat_cmp(a, b) < 0) == (e->op == WADI_OP_MIN) ? a : b;
-        return true;
-    }
-}
-
-bool wadi_expr_eval(const wad_expr *e, const wadi_eval *env, wad_rational *out)
-{
-    switch (e->op) {
-    case WADI_OP_NUM:
-        *out = e->num;
-        return true;
-    case WADI_OP_CLOCK:
-        return env->clock && env->clock(env->ctx, e->clock, out);
-    case WADI_OP_FIELD:
-        return eval_field(e, env, out);
-    case WADI_OP_PICK:
-        return eval_pick(e, env, out);
-    case WADI_OP_NEG:
-        if (!wadi_expr_eval(e->a, env, out))
-            return false;
-        out->num = -out->num;
-        return true;
-    case WADI_OP_FLOOR:
-        if (!wadi_expr_eval(e->a, env, out))
-            return false;
-        *out = wadi_int(wadi_rat_floor(*out));
-        return true;
-    default:
-        return eval_binary(e, env, out);
-    }
 }

@@ -4,6 +4,7 @@
 
 #include "lang/rational.h"
 #include "layout.h"
+#include "path.h"
 
 bool wadi_parse_bits(layout_build *lb, wadi_cursor *c, const wad_register *reg, int64_t *lsb,
                      int64_t *msb)

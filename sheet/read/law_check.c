@@ -6,6 +6,9 @@
  */
 #include "build.h"
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
+#include "sheet/chip/query.h"
+#include "sheet/laws/evaluate.h"
 
 #define MOST_FIELDS  8
 #define MOST_VALUES  16

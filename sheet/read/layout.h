@@ -40,9 +40,6 @@ void wadi_parse_fields(layout_build *lb, const wadi_group *group, wad_register *
 void wadi_set_fields(layout_build *lb, wad_register *reg, GPtrArray *fields);
 void wadi_whole_field(layout_build *lb, wad_register *reg);
 
-/* ---- build_layout.c ---- */
-void wadi_parse_reg_attrs(layout_build *lb, wadi_cursor *c, wad_register *reg);
-
 /* ---- build_change.c ---- */
 /** Carries out what blocks and errata change in a register. False: it is taken out. */
 bool wadi_change_register(layout_build *lb, wad_register *reg);

@@ -4,6 +4,8 @@
 #include <string.h>
 
 #include "build.h"
+#include "lang/suggest.h"
+#include "path.h"
 
 /* ---- triggers and requests ---- */
 

@@ -3,8 +3,9 @@
 #include <glib.h>
 #include <string.h>
 
-#include "build.h"
+#include "lang/bits.h"
 #include "lang/rational.h"
+#include "sheet/chip/value.h"
 
 typedef struct linter {
     const wad_sheet *sheet;
@@ -46,7 +47,7 @@ static void lint_forbidden(linter *l, const wad_register *reg)
 {
     for (unsigned i = 0; i < reg->n_fields; i++) {
         const wad_bitfield *f = reg->fields[i];
-        uint64_t ones = (f->width >= 64 ? 0 : UINT64_C(1) << f->width) - 1;
+        uint64_t ones = wadi_ones(f->width);
         if (f->not_zero && !(reg->reset >> f->lsb & ones))
             DOUBT(l, &f->where, "field '%s' must not be 0, but is 0 after reset", f->name);
     }

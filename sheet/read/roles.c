@@ -3,7 +3,8 @@
 #include <string.h>
 
 #include "build.h"
-#include "lang/rational.h"
+#include "lang/suggest.h"
+#include "path.h"
 #include "wadium/kinds.h"
 
 #define KIND_NAME(name, list) " " #name
@@ -57,16 +58,6 @@ static bool check_index(wadi_cursor *c, const wad_role *role, const char *index,
         return false;
     }
     return true;
-}
-
-bool wadi_value_is_pair(const wad_value *value)
-{
-    if (value->n_parts != 2)
-        return false;
-    const wad_bitfield *high = value->parts[0], *low = value->parts[1];
-    return high->lsb == 0 && low->lsb + low->width == low->reg->width &&
-           high->reg->width == low->reg->width && high->reg->step == low->reg->step &&
-           value->width <= 64;
 }
 
 static const wad_value *find_value(const wad_layout *layout, const wadi_path *path)

@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "lang/bits.h"
 #include "lang/rational.h"
 #include "power.h"
 #include "wadium/host/sheet.h"
@@ -308,8 +309,7 @@ void wad_show_bits(const wad_register *r, uint32_t index, uint64_t value, uint64
                    unsigned indent, FILE *out)
 {
     uint64_t named = ~wad_register_mask(r, WAD_ACCESS_RESERVED);
-    bool carets = (marked & named) !=
-                  (named & (r->width >= 64 ? ~UINT64_C(0) : (UINT64_C(1) << r->width) - 1));
+    bool carets = (marked & named) != (named & wadi_ones(r->width));
     for (int high = r->width - 1; high > 0; high -= 16) {
         unsigned low = high >= 16 ? (unsigned)high - 15 : 0, last = low;
         if (!(marked >> low & 0xFFFF))

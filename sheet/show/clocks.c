@@ -4,88 +4,11 @@
 #include <string.h>
 
 #include "lang/rational.h"
-#include "sheet/read/expression.h"
+#include "sheet/laws/evaluate.h"
+#include "sheet/words/values.h"
 #include "wadium/host/clocktree.h"
 
 #define COLUMNS 79
-
-/* ---- register values ---- */
-
-struct wad_regs {
-    const wad_sheet *sheet;
-    GHashTable *values; /* address -> uint64_t * */
-};
-
-wad_regs *wad_regs_new(const wad_sheet *sheet)
-{
-    wad_regs *regs = g_new0(wad_regs, 1);
-    regs->sheet = sheet;
-    regs->values = g_hash_table_new_full(g_int64_hash, g_int64_equal, g_free, g_free);
-    return regs;
-}
-
-void wad_regs_free(wad_regs *regs)
-{
-    if (!regs)
-        return;
-    g_hash_table_destroy(regs->values);
-    g_free(regs);
-}
-
-uint64_t wad_regs_read(void *ctx, const wad_instance *block, const wad_register *reg,
-                       uint32_t reg_index)
-{
-    const wad_regs *regs = ctx;
-    uint64_t address = block->base + reg->offset + (uint64_t)reg_index * reg->step;
-    const uint64_t *value = g_hash_table_lookup(regs->values, &address);
-    return value ? *value : reg->reset;
-}
-
-uint64_t wad_regs_get(const wad_regs *regs, const wad_fieldref *ref)
-{
-    uint64_t word = wad_regs_read((void *)regs, ref->block, ref->reg, ref->reg_index);
-    return (word & wad_fieldref_mask(ref)) >> ref->lsb;
-}
-
-void wad_regs_put(wad_regs *regs, const wad_fieldref *ref, uint64_t word)
-{
-    uint64_t address = wad_fieldref_address(ref);
-    g_hash_table_insert(regs->values, g_memdup2(&address, sizeof address),
-                        g_memdup2(&word, sizeof word));
-}
-
-bool wad_regs_set(wad_regs *regs, const char *setting, char **why)
-{
-    const char *equals = strchr(setting, '=');
-    char *path = g_strndup(setting, equals ? (gsize)(equals - setting) : strlen(setting));
-    wad_fieldref ref;
-    wad_word word = {0};
-    bool ok = false;
-    *why = NULL;
-    if (!equals) {
-        *why = g_strdup_printf("'%s' is not written BLOCK.REGISTER.FIELD=VALUE", setting);
-    } else if (wad_sheet_resolve(regs->sheet, path, &ref, why) && ref.field) {
-        char *one = g_strdup_printf("%s%s", strrchr(path, '.') + 1, equals);
-        const char *const settings[] = {one, NULL};
-        uint64_t start = wad_regs_read(regs, ref.block, ref.reg, ref.reg_index);
-        ok = wad_encode(&ref, start, settings, &word, why);
-        g_free(one);
-    } else if (!*why && wad_parse_number(equals + 1, &word.value)) {
-        ok = true;
-    } else if (!*why) {
-        *why = g_strdup_printf("'%s' is no number", equals + 1);
-    }
-    if (ok)
-        wad_regs_put(regs, &ref, word.value);
-    g_free(path);
-    return ok;
-}
-
-void wad_regs_load(wad_regs *regs, const wad_dump *dump)
-{
-    for (unsigned i = 0; i < wad_dump_count(dump); i++)
-        wad_regs_put(regs, &wad_dump_word(dump, i)->ref, wad_dump_word(dump, i)->value);
-}
 
 /* ---- what a clock comes from, and which fields say so ---- */
 

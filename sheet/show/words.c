@@ -4,7 +4,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "sheet/emit/emit.h"
+#include "sheet/chip/c_name.h"
 #include "wadium/host/words.h"
 
 #define COLUMNS 80

@@ -9,7 +9,9 @@
 #include <string.h>
 
 #include "lang/rational.h"
-#include "sheet/read/expression.h"
+#include "sheet/chip/expression.h"
+#include "sheet/chip/query.h"
+#include "sheet/laws/evaluate.h"
 #include "wadium/host/clocktree.h"
 
 #define MOST_FIELDS   12

@@ -6,10 +6,9 @@
  * than the best so far.
  */
 #include "pins.h"
+#include "lang/suggest.h"
 
 #include <string.h>
-
-#include "lang/cursor.h"
 
 #define MOST_UNITS 64
 #define MOST_TRIES 4000000u

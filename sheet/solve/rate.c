@@ -14,6 +14,8 @@
 
 #include "sheet/laws/rate.h"
 
+#include "sheet/chip/expression.h"
+
 #define MOST_TRIES (UINT64_C(1) << 26)
 
 /* One setting with its rate num / den, den > 0, and its distance off / (den * q) from p / q. */

@@ -5,6 +5,8 @@
 #include <gelf.h>
 #include <string.h>
 
+#include "lang/suggest.h"
+#include "sheet/chip/c_name.h"
 #include "sheet/emit/emit.h"
 #include "sheet/read/build.h"
 #include "sim/core/sim.h"

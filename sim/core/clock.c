@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Clocks at run time: which run, how fast, and on which edges. */
 #include "lang/rational.h"
+#include "sheet/chip/expression.h"
+#include "sheet/laws/evaluate.h"
 #include "sheet/read/expression.h"
 #include "sim.h"
 

@@ -1,0 +1,14 @@
+/* SPDX-License-Identifier: MIT */
+/* Look-ups that the public header has no need of. */
+#ifndef WADI_QUERY_H
+#define WADI_QUERY_H
+
+#include "wadium/host/sheet.h"
+
+/** One field of one register of one block. */
+bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b);
+
+/** Fills in register, lsb and width of a field array's element from its index. */
+void wadi_place_element(wad_fieldref *ref);
+
+#endif
