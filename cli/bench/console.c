@@ -5,7 +5,7 @@
 #include <termios.h>
 #include <unistd.h>
 
-#include "bridge.h"
+#include "cli/shared/bridge.h"
 #include "wadium/host/decode.h"
 
 enum { LEAVE = 0x1D, SWITCH = 0x14 }; /* Ctrl-], Ctrl-T */

@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 #include <string.h>
 
-#include "bridge.h"
 #include "cli/shared/apart.h"
+#include "cli/shared/bridge.h"
 #include "wadium/host/recording.h"
 #include "wadium/host/report.h"
 #include "wadium/host/snapshot.h"

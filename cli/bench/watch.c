@@ -5,8 +5,8 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "bridge.h"
 #include "cli/shared/apart.h"
+#include "cli/shared/bridge.h"
 
 typedef struct watch_flags {
     gboolean text, all;

@@ -5,8 +5,8 @@
 #include <locale.h>
 #include <string.h>
 
-#include "bridge.h"
 #include "cli/shared/apart.h"
+#include "cli/shared/bridge.h"
 #include "watch.h"
 
 #define POLL_MS 50

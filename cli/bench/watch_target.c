@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "bridge.h"
+#include "cli/shared/bridge.h"
 #include "watch.h"
 
 /* One value's line; g_free. NULL: it said why. */

@@ -8,7 +8,7 @@
 #include <termios.h>
 #include <unistd.h>
 
-#include "cli/bench/bridge.h"
+#include "bridge.h"
 
 struct cli_terminal {
     int fd;

@@ -7,7 +7,7 @@
 #include <termios.h>
 #include <unistd.h>
 
-#include "cli/bench/bridge.h"
+#include "cli/shared/bridge.h"
 #include "cli/shared/on.h"
 #include "wadium/host/report.h"
 

@@ -3,8 +3,8 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "cli/bench/bridge.h"
 #include "cli/shared/apart.h"
+#include "cli/shared/bridge.h"
 #include "wadium/host/standin.h"
 
 typedef struct board_flags {

@@ -124,40 +124,13 @@ bool wad_remote_put(wad_remote *r, uint64_t address, unsigned bytes, uint32_t va
 
 /* ---- writing without waiting ---- */
 
-static bool settle_one(wad_remote *r, char **why)
-{
-    uint64_t address = r->posted_at[0];
-    bool good = wadi_remote_hear(r, r->options.timeout_ms, why);
-    r->posted--;
-    memmove(r->posted_at, r->posted_at + 1, r->posted * sizeof *r->posted_at);
-    if (good) {
-        char *what = g_strdup_printf("write at 0x%08" G_GINT64_MODIFIER "x", address);
-        good = wadi_remote_is_ok(r, what, why);
-        g_free(what);
-    } else if (!*why)
-        *why = g_strdup_printf("no answer from %s to the write at 0x%08" G_GINT64_MODIFIER "x",
-                               r->where, address);
-    if (!good)
-        r->posted = 0;
-    return good;
-}
-
-bool wad_remote_settle(wad_remote *r, char **why)
-{
-    *why = NULL;
-    while (r->posted)
-        if (!settle_one(r, why))
-            return false;
-    return true;
-}
-
 bool wad_remote_post(wad_remote *r, uint64_t address, const void *from, size_t bytes, char **why)
 {
     if (!halted(r, why))
         return false;
     if (!r->no_acks) /* one at a time, as the protocol says */
         return write_part(r, address, from, bytes, why);
-    if (r->posted == WADI_POSTED_MAX && !settle_one(r, why))
+    if (r->posted == WADI_POSTED_MAX && !wadi_remote_settle_one(r, why))
         return false;
     GByteArray *packet = write_packet(r, address, from, bytes);
     bool good = wadi_remote_tell(r, packet->data, packet->len, why);

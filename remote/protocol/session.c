@@ -5,15 +5,6 @@
 #include <ctype.h>
 #include <string.h>
 
-#define MOST_ANSWER (1u << 20) /* bytes of a server's command */
-
-/* A breakpoint that is set. */
-typedef struct point {
-    uint64_t address;
-    unsigned bytes;
-    wad_remote_point kind;
-} point;
-
 /* ---- log ---- */
 
 static void log_packet(const wad_remote *r, const char *way, const uint8_t *data, size_t n)
@@ -37,7 +28,7 @@ static char *lost(const wad_remote *r)
                            r->where);
 }
 
-static bool send_bytes(wad_remote *r, const void *data, size_t n, char **why)
+bool wadi_remote_send(wad_remote *r, const void *data, size_t n, char **why)
 {
     if (wadi_wire_write(&r->wire, data, n, r->options.timeout_ms))
         return true;
@@ -71,7 +62,7 @@ const char *wadi_remote_reply(const wad_remote *r)
     return (const char *)r->in.data->data;
 }
 
-static unsigned left(gint64 until_us)
+unsigned wadi_remote_left(gint64 until_us)
 {
     gint64 us = until_us - g_get_monotonic_time();
     return us > 0 ? (unsigned)(us / 1000 + 1) : 0;
@@ -90,9 +81,9 @@ static wadi_packet_event next_event(wad_remote *r, gint64 until_us, char **why)
 {
     for (;;) {
         uint8_t byte;
-        if (r->at == r->end && !left(until_us) && r->late++)
+        if (r->at == r->end && !wadi_remote_left(until_us) && r->late++)
             return WADI_PACKET_NONE;
-        int got = next_byte(r, left(until_us), &byte, why);
+        int got = next_byte(r, wadi_remote_left(until_us), &byte, why);
         if (got <= 0)
             return WADI_PACKET_NONE;
         if (++r->heard > (size_t)8 * WADI_PACKET_MAX) {
@@ -116,7 +107,7 @@ bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why)
             return false;
         if (e == WADI_PACKET_DONE) {
             log_packet(r, "<", r->in.data->data, r->in.data->len);
-            if (!r->no_acks && !send_bytes(r, "+", 1, why))
+            if (!r->no_acks && !wadi_remote_send(r, "+", 1, why))
                 return false;
             return true;
         }
@@ -127,7 +118,7 @@ bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why)
                                    r->no_acks ? "" : ", again and again");
             return false;
         }
-        if (!send_bytes(r, "-", 1, why)) /* once more, please */
+        if (!wadi_remote_send(r, "-", 1, why)) /* once more, please */
             return false;
     }
 }
@@ -146,7 +137,7 @@ static int acknowledged(wad_remote *r, char **why)
         if (e == WADI_PACKET_NONE)
             return -1;
         /* an old reply, or a damaged one: it will be sent again */
-        if (e == WADI_PACKET_DONE && !send_bytes(r, "+", 1, why))
+        if (e == WADI_PACKET_DONE && !wadi_remote_send(r, "+", 1, why))
             return -1;
     }
 }
@@ -158,7 +149,7 @@ bool wadi_remote_tell(wad_remote *r, const void *packet, size_t n, char **why)
     wadi_pack(bytes, packet, n, false);
     log_packet(r, ">", packet, n);
     for (unsigned i = 0; i < r->options.tries && !good && !*why; i++) {
-        if (!send_bytes(r, bytes->data, bytes->len, why) || r->no_acks) {
+        if (!wadi_remote_send(r, bytes->data, bytes->len, why) || r->no_acks) {
             good = *why == NULL;
             break;
         }
@@ -248,7 +239,7 @@ static bool known(wad_remote *r)
     return strstr(list, "QStartNoAckMode+") != NULL;
 }
 
-static bool parse_stop(wad_remote *r, char **why)
+bool wadi_remote_parse_stop(wad_remote *r, char **why)
 {
     const char *reply = wadi_remote_reply(r);
     r->stop = (wad_remote_stop){0};
@@ -279,7 +270,7 @@ static bool greet(wad_remote *r, char **why)
     r->at = r->end = 0;
     r->posted = 0;
     r->binary_tried = r->binary = false;
-    if (!send_bytes(r, "+", 1, why) || !ask_once(r, hello, strlen(hello), why))
+    if (!wadi_remote_send(r, "+", 1, why) || !ask_once(r, hello, strlen(hello), why))
         return false;
     offers = known(r);
     if (!r->options.acks && offers) {
@@ -291,7 +282,7 @@ static bool greet(wad_remote *r, char **why)
         return false;
     r->v_cont = g_str_has_prefix(wadi_remote_reply(r), "vCont") &&
                 strstr(wadi_remote_reply(r), ";c") && strstr(wadi_remote_reply(r), ";s");
-    return ask_once(r, "?", 1, why) && parse_stop(r, why);
+    return ask_once(r, "?", 1, why) && wadi_remote_parse_stop(r, why);
 }
 
 static bool connect_to(wad_remote *r, char **why)
@@ -319,7 +310,7 @@ wad_remote *wad_remote_open(const char *where, const wad_remote_options *options
     r->where = g_strstrip(g_strdup(where));
     r->wire = (wadi_wire){-1, -1, 0};
     wadi_unpacker_init(&r->in);
-    r->points = g_array_new(FALSE, FALSE, sizeof(point));
+    r->points = g_array_new(FALSE, FALSE, sizeof(wadi_point));
     if (connect_to(r, why))
         return r;
     wad_remote_close(r, false);
@@ -349,166 +340,36 @@ unsigned wad_remote_reconnects(const wad_remote *r)
     return r->reconnects;
 }
 
-/* ---- the core ---- */
+/* ---- writes that are under way ---- */
 
 wad_remote_stop wad_remote_state(const wad_remote *r)
 {
     return r->stop;
 }
 
-static bool set_off(wad_remote *r, const char *packet, char **why)
+bool wadi_remote_settle_one(wad_remote *r, char **why)
 {
-    *why = NULL;
-    if (r->stop.end == WAD_REMOTE_RUNNING)
-        return true;
-    char *all = g_strdup_printf("vCont;%s", packet);
-    const char *said = r->v_cont ? all : packet;
-    bool good =
-        (!r->posted || wad_remote_settle(r, why)) && wadi_remote_tell(r, said, strlen(said), why);
-    g_free(all);
+    uint64_t address = r->posted_at[0];
+    bool good = wadi_remote_hear(r, r->options.timeout_ms, why);
+    r->posted--;
+    memmove(r->posted_at, r->posted_at + 1, r->posted * sizeof *r->posted_at);
+    if (good) {
+        char *what = g_strdup_printf("write at 0x%08" G_GINT64_MODIFIER "x", address);
+        good = wadi_remote_is_ok(r, what, why);
+        g_free(what);
+    } else if (!*why)
+        *why = g_strdup_printf("no answer from %s to the write at 0x%08" G_GINT64_MODIFIER "x",
+                               r->where, address);
     if (!good)
-        return false;
-    r->stop = (wad_remote_stop){.end = WAD_REMOTE_RUNNING};
-    return true;
-}
-
-/* A breakpoint where the core stands would stop it again at once. */
-static const point *point_here(wad_remote *r)
-{
-    static const char *const names[] = {"pc", "rip", "eip"};
-    uint64_t pc = 0;
-    bool known = false;
-    for (unsigned i = 0; r->points->len && i < G_N_ELEMENTS(names) && !known; i++) {
-        char *why = NULL;
-        known = wad_remote_get_register(r, names[i], &pc, &why);
-        g_free(why);
-    }
-    for (guint i = 0; known && i < r->points->len; i++)
-        if (g_array_index(r->points, point, i).address == pc)
-            return &g_array_index(r->points, point, i);
-    return NULL;
-}
-
-static bool move_point(wad_remote *r, const point *p, bool on, char **why)
-{
-    char *packet = g_strdup_printf("%c%u,%" G_GINT64_MODIFIER "x,%u", on ? 'Z' : 'z', p->kind,
-                                   p->address, p->bytes);
-    bool good = wadi_remote_ask_text(r, packet, why);
-    g_free(packet);
+        r->posted = 0;
     return good;
 }
 
-/* One instruction, off a breakpoint if there is one; false: `why`, or it stopped otherwise. */
-static bool step_off(wad_remote *r, wad_remote_stop *stop, char **why)
+bool wad_remote_settle(wad_remote *r, char **why)
 {
-    const point *here = point_here(r);
-    const point p = here ? *here : (point){0};
-    if ((here && !move_point(r, &p, false, why)) || !set_off(r, "s", why) ||
-        !wad_remote_wait(r, r->options.timeout_ms, stop, why))
-        return false;
-    return !here || stop->end != WAD_REMOTE_STOPPED || move_point(r, &p, true, why);
-}
-
-bool wad_remote_go(wad_remote *r, char **why)
-{
-    wad_remote_stop stop = r->stop;
     *why = NULL;
-    if (stop.end == WAD_REMOTE_STOPPED && point_here(r)) {
-        if (!step_off(r, &stop, why))
+    while (r->posted)
+        if (!wadi_remote_settle_one(r, why))
             return false;
-        if (stop.end != WAD_REMOTE_STOPPED || stop.code != 5)
-            return true; /* something else stopped it: that is to be seen */
-    }
-    return set_off(r, "c", why);
-}
-
-bool wad_remote_wait(wad_remote *r, unsigned timeout_ms, wad_remote_stop *stop, char **why)
-{
-    *why = NULL;
-    gint64 until = g_get_monotonic_time() + (gint64)timeout_ms * 1000;
-    while (r->stop.end == WAD_REMOTE_RUNNING && wadi_remote_hear(r, left(until), why)) {
-        if (*wadi_remote_reply(r) == 'O') /* what the program prints through the server */
-            continue;
-        if (!parse_stop(r, why))
-            return false;
-    }
-    *stop = r->stop;
-    return *why == NULL;
-}
-
-bool wad_remote_step(wad_remote *r, wad_remote_stop *stop, char **why)
-{
-    *why = NULL;
-    if (!step_off(r, stop, why))
-        return false;
-    if (stop->end == WAD_REMOTE_RUNNING)
-        *why = g_strdup_printf("%s does not say that the step is done", r->where);
-    return *why == NULL;
-}
-
-bool wad_remote_halt(wad_remote *r, wad_remote_stop *stop, char **why)
-{
-    *why = NULL;
-    if (r->stop.end == WAD_REMOTE_RUNNING && !send_bytes(r, "\x03", 1, why))
-        return false;
-    if (!wad_remote_wait(r, r->options.timeout_ms, stop, why))
-        return false;
-    if (stop->end == WAD_REMOTE_RUNNING)
-        *why = g_strdup_printf("the core at %s does not halt", r->where);
-    return *why == NULL;
-}
-
-static void note_point(wad_remote *r, const point *p, bool on)
-{
-    for (guint i = 0; i < r->points->len; i++)
-        if (g_array_index(r->points, point, i).address == p->address) {
-            g_array_remove_index_fast(r->points, i);
-            break;
-        }
-    if (on)
-        g_array_append_vals(r->points, p, 1);
-}
-
-bool wad_remote_set_point(wad_remote *r, wad_remote_point kind, uint64_t address, unsigned bytes,
-                          bool on, char **why)
-{
-    const point p = {address, bytes, kind};
-    *why = NULL;
-    if (!move_point(r, &p, on, why) ||
-        !wadi_remote_is_ok(r, kind < 2 ? "a breakpoint" : "a watchpoint", why))
-        return false;
-    if (kind <= WAD_REMOTE_HARD)
-        note_point(r, &p, on);
     return true;
-}
-
-bool wad_remote_monitor(wad_remote *r, const char *command, char **text, char **why)
-{
-    GString *packet = g_string_new("qRcmd,"), *out = g_string_new(NULL);
-    uint8_t bytes[WADI_PACKET_MAX];
-    *why = *text = NULL;
-    wadi_hex(packet, command, strlen(command));
-    bool good = wadi_remote_ask_text(r, packet->str, why);
-    gint64 until =
-        g_get_monotonic_time() + (gint64)30 * G_USEC_PER_SEC; /* erasing a flash may take some */
-    while (good) {
-        const char *reply = wadi_remote_reply(r);
-        if (!strcmp(reply, "OK") || !*reply || *reply == 'E') {
-            good = wadi_remote_is_ok(r, command, why);
-            break;
-        }
-        const char *digits = *reply == 'O' ? reply + 1 : reply;
-        int n = wadi_unhex(digits, strlen(digits), bytes, sizeof bytes);
-        if (n > 0)
-            g_string_append_len(out, (char *)bytes, n);
-        if (*reply != 'O')
-            break;
-        good = left(until) && out->len < MOST_ANSWER &&
-               wadi_remote_hear(r, r->options.timeout_ms, why);
-        if (!good && !*why)
-            *why = g_strdup_printf("%s: the server does not come to an end", command);
-    }
-    *text = g_string_free(out, !good);
-    g_string_free(packet, TRUE);
-    return good;
 }

@@ -9,6 +9,13 @@
 
 #define WADI_POSTED_MAX 32u
 
+/** A breakpoint that is set. */
+typedef struct wadi_point {
+    uint64_t address;
+    unsigned bytes;
+    wad_remote_point kind;
+} wadi_point;
+
 struct wad_remote {
     char *where;
     wad_remote_options options;
@@ -27,7 +34,7 @@ struct wad_remote {
     uint64_t posted_at[WADI_POSTED_MAX]; /* addresses, for what goes wrong */
     unsigned reconnects;
     wad_remote_stop stop;
-    GArray *points; /* of client.c: breakpoints that are set */
+    GArray *points; /* wadi_point */
     wad_remote_register *registers;
     unsigned n_registers;
 };
@@ -44,5 +51,13 @@ bool wadi_remote_tell(wad_remote *r, const void *packet, size_t n, char **why);
  */
 bool wadi_remote_hear(wad_remote *r, unsigned timeout_ms, char **why);
 const char *wadi_remote_reply(const wad_remote *r);
+/** Raw bytes, as the break character. */
+bool wadi_remote_send(wad_remote *r, const void *data, size_t n, char **why);
+/** Milliseconds until then; 0: it is over. */
+unsigned wadi_remote_left(gint64 until_us);
+/** A stop's packet in `r->in.data`, into `r->stop`. */
+bool wadi_remote_parse_stop(wad_remote *r, char **why);
+/** Hears the answer to the oldest write that is under way. */
+bool wadi_remote_settle_one(wad_remote *r, char **why);
 
 #endif
