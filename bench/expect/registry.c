@@ -4,6 +4,16 @@
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/finding_number.h"
+#include "bench/language/probe.h"
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "bench/measure/grid.h"
+#include "bench/measure/text.h"
+#include "bench/world/serial_peer.h"
+#include "bench/world/spi_bus.h"
+#include "expect.h"
+#include "lang/cursor.h"
 #include "lang/rational.h"
 #include "lang/suggest.h"
 
@@ -186,20 +196,6 @@ static void parse_irq(wadi_cursor *c, wadi_expect *e)
     } else {
         wadi_expected(c, "'every', 'grid', 'latency below' or 'count'");
     }
-}
-
-bool wadi_parse_finding_number(wadi_cursor *c, unsigned *number)
-{
-    wad_where where = c->tok->where;
-    const char *name = wadi_need_name(c, "a finding's number, such as W204");
-    if (!name)
-        return false;
-    *number = *name == 'W' ? (unsigned)g_ascii_strtoull(name + 1, NULL, 10) : 0;
-    if (!wad_finding_title((wad_finding_kind)*number)) {
-        wadi_error(c->src, &where, "there is no finding '%s'; 'wadium findings' lists them", name);
-        c->failed = true;
-    }
-    return !c->failed;
 }
 
 static void parse_finding(wadi_cursor *c, wadi_expect *e)
@@ -385,32 +381,6 @@ bool wadi_expect_close(const wadi_expect *e, double value)
         tol *= fabs(wanted);
     /* the tolerance itself still passes, whatever its last binary digit */
     return fabs(value - wanted) <= tol * (1 + 1e-9);
-}
-
-char *wadi_seconds(double s)
-{
-    static const char *const units[] = {"s", "ms", "us", "ns", "ps"};
-    unsigned i = 0;
-    while (i < 4 && fabs(s) < 0.9999999999 && s != 0) {
-        s *= 1000;
-        i++;
-    }
-    return g_strdup_printf("%.7g %s", s, units[i]);
-}
-
-/* "500 ms, all 10 within 83.3 ps" */
-char *wadi_spread(const wad_stats *s)
-{
-    char *mean = wadi_seconds(wad_stats_mean(s) / 1e12);
-    char *width = wadi_seconds((double)(s->max - s->min) / 1e12);
-    char *text =
-        s->n < 2 ? g_strdup(mean)
-        : s->min == s->max
-            ? g_strdup_printf("%s, all %llu alike", mean, (unsigned long long)s->n)
-            : g_strdup_printf("%s, all %llu within %s", mean, (unsigned long long)s->n, width);
-    g_free(width);
-    g_free(mean);
-    return text;
 }
 
 /* Every single width or period must hold, not only the mean. */

@@ -1,8 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Expectations of volts and of the chip's current. */
-#include <math.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/value.h"
+#include "bench/measure/text.h"
+#include "expect.h"
+#include "lang/cursor.h"
 #include "lang/rational.h"
 
 /* ---- reading ---- */
@@ -53,17 +56,6 @@ void wadi_parse_current(wadi_cursor *c, wadi_expect *e)
 }
 
 /* ---- judging ---- */
-
-char *wad_amount_text(double value, const char *unit)
-{
-    static const char *const prefixes[] = {"", "m", "u", "n", "p"};
-    unsigned i = 0;
-    while (i < 4 && value != 0 && fabs(value) < 0.9999999) {
-        value *= 1000;
-        i++;
-    }
-    return g_strdup_printf("%.6g %s%s", value, prefixes[i], unit);
-}
 
 static wadi_judged judged(double value, const char *unit, bool passed)
 {

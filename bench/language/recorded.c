@@ -3,6 +3,10 @@
 #include <string.h>
 
 #include "bench.h"
+#include "lang/cursor.h"
+#include "recorded.h"
+#include "said.h"
+#include "value.h"
 
 /* A captured pin by the name that the bench gave it; -1: it said what is wrong. */
 static int parse_probe(const wad_bench *b, wadi_cursor *c)

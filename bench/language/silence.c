@@ -3,6 +3,10 @@
 #include <string.h>
 
 #include "bench.h"
+#include "finding_number.h"
+#include "lang/cursor.h"
+#include "said.h"
+#include "silence.h"
 
 static const char *keep(wad_bench *b, const char *text)
 {

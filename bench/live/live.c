@@ -4,6 +4,10 @@
 
 #include <string.h>
 
+#include "bench/language/bench.h"
+#include "bench/language/said.h"
+#include "bench/world/volt_source.h"
+
 #define WINDOW  (2 * WAD_PS_PER_S)
 #define SAMPLES 200 /* of volts in a window */
 #define PAST    4096

@@ -5,6 +5,8 @@
 #define WADI_LIVE_H
 
 #include "bench/language/bench.h"
+#include "bench/language/said.h"
+#include "bench/world/volt_source.h"
 #include "wadium/host/model.h"
 #include "wadium/host/variables.h"
 

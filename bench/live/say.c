@@ -2,6 +2,12 @@
 /* What is said to a run while somebody looks at it (docs/watch.md). */
 #include <string.h>
 
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "bench/world/button.h"
+#include "bench/world/volt_say.h"
+#include "bench/world/volt_source.h"
+#include "lang/cursor.h"
 #include "live.h"
 
 /* ---- time ---- */

@@ -2,6 +2,8 @@
 /* What the channels of data movers did in a run. */
 #include "dma.h"
 
+#include "bench/language/said.h"
+
 typedef struct listener {
     wadi_mover_signal signal;
     wadi_mover_fn fn;

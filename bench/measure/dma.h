@@ -5,19 +5,13 @@
 
 #include <glib.h>
 
+#include "bench/language/said.h"
 #include "wadium/host/bench.h"
 
 typedef struct wadi_movers wadi_movers;
 
 /** A signal has this level from `ps` on. */
 typedef void (*wadi_mover_fn)(void *ctx, uint64_t ps, wad_level level);
-
-/** What of a mover is captured: a channel (an element has the bus), or a request (it stands). */
-typedef struct wadi_mover_signal {
-    const wad_instance *block; /* NULL: none */
-    bool is_request;
-    unsigned number; /* of the channel, or the request's code */
-} wadi_mover_signal;
 
 wadi_movers *wadi_movers_new(wad_sim *sim);
 void wadi_movers_free(wadi_movers *movers);

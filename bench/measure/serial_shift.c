@@ -2,7 +2,6 @@
 #include "serial_shift.h"
 
 #include <glib.h>
-#include <string.h>
 
 __extension__ typedef unsigned __int128 u128;
 

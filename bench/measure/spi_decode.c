@@ -3,7 +3,6 @@
 #include "wadium/host/exchange.h"
 
 #include <glib.h>
-#include <math.h>
 #include <stdlib.h>
 
 #define LONG_PAUSE 8 /* half bits without an edge: without a select, another exchange */

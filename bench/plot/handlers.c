@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Interrupt handlers as pictures: who runs when, how late they are, how long they take. */
 #include <glib.h>
-#include <math.h>
 #include <string.h>
 
 #include "gnuplot.h"

@@ -2,7 +2,6 @@
 /* The error of the nearest setting over rates or clocks. */
 #include <glib.h>
 #include <math.h>
-#include <string.h>
 
 #include "gnuplot.h"
 #include "wadium/host/bench.h"

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/measure/text.h"
 
 #define ROW 16 /* bytes in a line */
 

@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Results as a page and for CI servers. */
-#include <errno.h>
 #include <glib/gstdio.h>
-#include <string.h>
 #include <unistd.h>
 
 #include "html.h"

@@ -3,7 +3,10 @@
 #include <glib.h>
 #include <string.h>
 
+#include "bench/expect/expect.h"
 #include "bench/language/bench.h"
+#include "bench/language/said.h"
+#include "bench/measure/grid.h"
 #include "wadium/host/recording.h"
 
 /* One signal of the file that the bench knows. */

@@ -2,10 +2,21 @@
 /* Runs a bench: the world is set going, meters listen, expectations are judged. */
 #include <string.h>
 
+#include "bench/expect/expect.h"
+#include "bench/language/bench.h"
+#include "bench/language/said.h"
 #include "bench/live/live.h"
+#include "bench/measure/dma.h"
+#include "bench/measure/grid.h"
 #include "bench/measure/handlers.h"
+#include "bench/measure/memory.h"
 #include "bench/measure/register_trace.h"
+#include "bench/world/button.h"
+#include "bench/world/pin_defect.h"
 #include "bench/world/serial_bridge.h"
+#include "bench/world/serial_peer.h"
+#include "bench/world/spi_bus.h"
+#include "bench/world/volt_source.h"
 #include "lang/rational.h"
 
 /* One listener: a captured pin, with the gauges that measure it. */
@@ -205,28 +216,6 @@ static void at(session *s, uint64_t ps, const wad_pin_def *pin, wad_level level)
     *st = (step){pin, level};
     g_ptr_array_add(s->steps, st);
     wad_sim_at(s->sim, ps, do_step, st);
-}
-
-static int by_time(const void *a, const void *b)
-{
-    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
-    return (x > y) - (x < y);
-}
-
-unsigned wadi_bounce_times(GRand *rand, uint64_t ps, uint64_t length, uint64_t times[8])
-{
-    unsigned n = length ? 2 * (unsigned)g_rand_int_range(rand, 1, 5) : 0;
-    for (unsigned i = 0; i < n; i++)
-        times[i] = ps + 1 + (uint64_t)(g_rand_double(rand) * (double)(length - 1));
-    qsort(times, n, sizeof *times, by_time);
-    return n;
-}
-
-wad_level wadi_button_level(const wad_part_def *button, bool pressed)
-{
-    if (pressed)
-        return button->active_low ? WAD_LOW : WAD_HIGH;
-    return button->pull > 0 ? WAD_HIGH : button->pull < 0 ? WAD_LOW : WAD_FLOATING;
 }
 
 /* When something else is done to the pin: a contact that is let go bounces no more from its press.

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Records the steps of a bring-up: accesses become writes and waits. */
 #include "record.h"
+#include "bench/language/bench.h"
 #include "files/csv.h"
 
 #include <string.h>

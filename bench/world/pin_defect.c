@@ -3,6 +3,10 @@
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "lang/cursor.h"
+#include "pin_defect.h"
 
 /* ---- the language ---- */
 

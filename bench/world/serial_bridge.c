@@ -5,6 +5,11 @@
 
 #include <string.h>
 
+#include "bench/language/bench.h"
+#include "bench/language/probe.h"
+#include "bench/language/said.h"
+#include "serial_peer.h"
+#include "serial_say.h"
 #include "wadium/host/model.h"
 
 #define STEP    (WAD_PS_PER_S / 1000)

@@ -4,6 +4,8 @@
 #define WADI_BRIDGE_H
 
 #include "bench/language/bench.h"
+#include "bench/language/said.h"
+#include "serial_peer.h"
 
 typedef struct wadi_bridge wadi_bridge;
 

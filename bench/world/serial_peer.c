@@ -3,9 +3,11 @@
 
 #include <string.h>
 
+#include "bench/language/said.h"
 #include "lang/rational.h"
 #include "wadium/host/model.h"
 #include "wadium/host/output.h"
+#include "wire.h"
 
 typedef struct sender {
     wad_event event;

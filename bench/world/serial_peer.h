@@ -6,37 +6,9 @@
 
 #include <glib.h>
 
+#include "bench/language/said.h"
 #include "bench/measure/serial_shift.h"
 #include "wire.h"
-
-/* What a bench says of a peer. */
-typedef struct wadi_peer_def {
-    const char *name;
-    const wad_pin_def *hears, *drives; /* the chip's TX and RX pins; NULL: not wired */
-    const wad_pin_def *rts, *cts;      /* the chip's; NULL: not wired */
-    wad_serial_format format;
-    bool as_chip;       /* baud and format are what the chip is set to */
-    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
-    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
-    const char *keep;   /* file that takes what it heard; NULL: none */
-} wadi_peer_def;
-
-/* `send LINK "text" at 1 s`, or `reply LINK "text" to "text"`. */
-typedef struct wadi_peer_say {
-    unsigned peer;
-    const char *text;
-    gsize n;
-    uint64_t at_ps;
-    const char *to; /* NULL: at its time */
-} wadi_peer_say;
-
-typedef struct wadi_trouble {
-    unsigned peer;
-    wadi_trouble_kind kind;
-    bool rx, tx;
-    bool level;             /* that it is stuck at */
-    uint64_t at_ps, for_ps; /* for 0: for good */
-} wadi_trouble;
 
 /* All that a bench says of its serial lines. */
 typedef struct wadi_lines {

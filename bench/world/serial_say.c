@@ -4,30 +4,13 @@
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/probe.h"
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "lang/cursor.h"
 #include "lang/rational.h"
-
-int wadi_bench_peer(const wad_bench *b, const char *name)
-{
-    for (guint i = 0; i < b->peers->len; i++)
-        if (!strcmp(g_array_index(b->peers, wadi_peer_def, i).name, name))
-            return (int)i;
-    return -1;
-}
-
-const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name)
-{
-    for (unsigned i = 0; i < part->n_wires; i++)
-        if (!strcmp(part->wires[i].name, name))
-            return part->wires[i].pin;
-    return NULL;
-}
-
-static void fail(wadi_cursor *c, const wad_where *where, const char *message)
-{
-    if (!c->failed)
-        wadi_error(c->src, where, "%s", message);
-    c->failed = true;
-}
+#include "serial_say.h"
+#include "sheet/read/build.h"
 
 /* The share by which its clock is off goes into the baud. */
 static void parse_off(wadi_cursor *c, wadi_peer_def *def)
@@ -41,7 +24,7 @@ static void parse_off(wadi_cursor *c, wadi_peer_def *def)
     share.num = slow ? -share.num : share.num;
     if (!wadi_rat_add(wadi_int(1), share, &factor) || factor.num <= 0 ||
         !wadi_rat_mul(def->format.baud, factor, &def->format.baud))
-        fail(c, &where, "the peer's clock cannot be that far off");
+        wadi_fail(c, &where, "the peer's clock cannot be that far off");
 }
 
 /* `at 115200 format "7E1" off 0.5 %`, or `as chip` */
@@ -62,7 +45,7 @@ static bool parse_setting(wadi_cursor *c, wadi_peer_def *def)
     if (wadi_take_word(c, "format")) {
         const char *format = wadi_need_string(c, "a format such as \"8N1\"");
         if (format && !wad_serial_parse(format, &def->format))
-            fail(c, &where, "a format is data bits, parity and stop bits: \"8N1\", \"7E1.5\"");
+            wadi_fail(c, &where, "a format is data bits, parity and stop bits: \"8N1\", \"7E1.5\"");
     }
     if (wadi_take_word(c, "off"))
         parse_off(c, def);
@@ -88,9 +71,9 @@ static void say_uart(wad_bench *b, wadi_cursor *c)
     if (part)
         wadi_peer_on_part(&def, part);
     if (name && !def.hears && !def.drives)
-        fail(c, &where, "the board has no part of that name with wires TX and RX");
+        wadi_fail(c, &where, "the board has no part of that name with wires TX and RX");
     else if (name && wadi_bench_peer(b, name) >= 0)
-        fail(c, &where, "that line has its other end already");
+        wadi_fail(c, &where, "that line has its other end already");
     if (!parse_setting(c, &def) || !wadi_need_end(c) || !name)
         return;
     def.name = wadi_arena_strndup(b->arena, name, strlen(name));
@@ -104,7 +87,7 @@ static wadi_peer_def *need_line(wad_bench *b, wadi_cursor *c, unsigned *number)
     const char *name = wadi_need_name(c, "a serial line");
     int peer = name ? wadi_bench_peer(b, name) : -1;
     if (name && peer < 0)
-        fail(c, &where, "no such serial line yet: uart NAME at 115200");
+        wadi_fail(c, &where, "no such serial line yet: uart NAME at 115200");
     *number = (unsigned)peer;
     return peer < 0 ? NULL : &g_array_index(b->peers, wadi_peer_def, (guint)peer);
 }
@@ -131,7 +114,7 @@ static void say_noise(wad_bench *b, wadi_cursor *c)
     if (!def || !wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &share) || !wadi_need_end(c))
         return;
     if (share.num < 0 || share.num > share.den)
-        fail(c, &where, "noise hits 0 % to 100 % of the bits");
+        wadi_fail(c, &where, "noise hits 0 % to 100 % of the bits");
     def->noise = share;
 }
 
@@ -151,17 +134,6 @@ static void say_wiring(wad_bench *b, wadi_cursor *c, bool loop)
     }
 }
 
-void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool must_end)
-{
-    if (wadi_take_word(c, "at"))
-        wadi_parse_ps(c, at_ps);
-    wad_where where = c->tok->where;
-    if (wadi_take_word(c, "for") && wadi_parse_ps(c, for_ps) && !*for_ps)
-        fail(c, &where, "it must last some time");
-    if (must_end && !*for_ps)
-        fail(c, &where, "say how long: for 2 us");
-}
-
 /* `cut LINK [RX | TX] [at T] [for T]`, `stick LINK RX low ...`, `glitch LINK RX ...`,
  * `hold LINK ...` */
 static void say_trouble(wad_bench *b, wadi_cursor *c, wadi_trouble_kind kind)
@@ -175,10 +147,10 @@ static void say_trouble(wad_bench *b, wadi_cursor *c, wadi_trouble_kind kind)
         t.rx = rx;
         t.tx = tx;
     } else if (kind != WADI_TROUBLE_CUT) {
-        fail(c, &where, "name the wire: RX is to the chip, TX from it");
+        wadi_fail(c, &where, "name the wire: RX is to the chip, TX from it");
     }
     if (kind == WADI_TROUBLE_HOLD && def && !def->cts)
-        fail(c, &where, "the board's part has no wire CTS");
+        wadi_fail(c, &where, "the board's part has no wire CTS");
     if (kind == WADI_TROUBLE_STUCK && wadi_take_word(c, "high"))
         t.level = true;
     else if (kind == WADI_TROUBLE_STUCK)
@@ -202,10 +174,10 @@ static bool read_text(const wad_bench *b, wadi_cursor *c, wadi_peer_say *say)
     GError *error = NULL;
     gsize n = 0;
     if (!g_file_get_contents(path, &bytes, &n, &error)) {
-        fail(c, &where, error->message);
+        wadi_fail(c, &where, error->message);
         g_error_free(error);
     } else if (n > MOST) {
-        fail(c, &where, "a file to send holds 16 MiB at the most");
+        wadi_fail(c, &where, "a file to send holds 16 MiB at the most");
     } else {
         char *kept = wadi_arena_alloc(b->arena, n + 1);
         memcpy(kept, bytes, n);

@@ -1,42 +1,12 @@
 /* SPDX-License-Identifier: MIT */
-#include "spi_bus.h"
-
 #include <string.h>
 
+#include "spi_device.h"
+
+#include "bench/language/said.h"
 #include "wadium/host/model.h"
 #include "wadium/host/spi.h"
-
-#define NOTED 8 /* refusals in words */
-
-struct wadi_spi_device {
-    wadi_bus_set *set;
-    const wadi_spi_def *def;
-    void *state;
-    wadi_wire select, clock, mosi, miso; /* of the far end */
-    wadi_driver *driver;
-    bool selected, clock_level, mosi_level;
-    unsigned mode, bits; /* as they are now */
-    bool lsb_first;
-    unsigned edge, index; /* changes of the clock in this frame; frames of this select */
-    uint32_t in, out;
-    unsigned frames, selects, refusals;
-    GPtrArray *notes;
-    GRand *rand;
-};
-
-typedef struct jumper {
-    wadi_wire wire;
-    wadi_driver *driver;
-} jumper;
-
-struct wadi_bus_set {
-    wad_sim *sim;
-    wadi_world *world;
-    wadi_spi_device *devices;
-    unsigned n;
-    jumper *jumpers;
-    GPtrArray *entries;
-};
+#include "wire.h"
 
 /* ---- edges to frames ---- */
 
@@ -152,7 +122,7 @@ static void follow(void *ctx, uint64_t ps, wad_level level)
 static void on_jumper(void *ctx, uint64_t ps, wad_level level)
 {
     (void)ps;
-    wadi_drive(((jumper *)ctx)->driver, level);
+    wadi_drive(((wadi_jumper *)ctx)->driver, level);
 }
 
 /* ---- the echo register: each frame out is the one that came before ---- */
@@ -180,39 +150,6 @@ const wadi_spi_class *wadi_spi_class_of(const char *kind)
         if (!strcmp(all[i]->kind, kind))
             return all[i];
     return NULL;
-}
-
-wad_sim *wadi_spi_sim(const wadi_spi_device *d)
-{
-    return d->set->sim;
-}
-
-void *wadi_spi_state(const wadi_spi_device *d)
-{
-    return d->state;
-}
-
-const wadi_spi_def *wadi_spi_def_of(const wadi_spi_device *d)
-{
-    return d->def;
-}
-
-GRand *wadi_spi_rand(const wadi_spi_device *d)
-{
-    return d->rand;
-}
-
-void wadi_spi_refuse(wadi_spi_device *d, const char *format, ...)
-{
-    if (d->refusals++ >= NOTED)
-        return;
-    va_list args;
-    va_start(args, format);
-    char *text = g_strdup_vprintf(format, args);
-    va_end(args);
-    g_ptr_array_add(d->notes, g_strdup_printf("%s, at %.3f us: %s", d->def->name,
-                                              (double)wad_sim_now(d->set->sim) / 1e6, text));
-    g_free(text);
 }
 
 /* ---- the script ---- */
@@ -333,10 +270,10 @@ wadi_bus_set *wadi_bus_set_new(wad_sim *sim, const wadi_buses *b, char **why)
     set->world = wadi_world_new(sim);
     set->entries = g_ptr_array_new_with_free_func(g_free);
     set->devices = g_new0(wadi_spi_device, b->devices->len + 1);
-    set->jumpers = g_new0(jumper, b->jumpers->len + 1);
+    set->jumpers = g_new0(wadi_jumper, b->jumpers->len + 1);
     for (guint i = 0; i < b->jumpers->len; i++) {
         const wadi_jumper_def *def = &g_array_index(b->jumpers, wadi_jumper_def, i);
-        jumper *j = &set->jumpers[i];
+        wadi_jumper *j = &set->jumpers[i];
         j->driver = wadi_world_driver(set->world, def->to);
         j->wire = wire(on_jumper, j);
         wad_sim_watch_pin(sim, def->from, follow, &j->wire);
@@ -360,9 +297,9 @@ bool wadi_bus_set_end(wadi_bus_set *set, GPtrArray *notes)
         char *why = NULL;
         for (guint k = 0; k < d->notes->len; k++)
             g_ptr_array_add(notes, g_strdup(d->notes->pdata[k]));
-        if (d->refusals > NOTED)
+        if (d->refusals > WADI_SPI_NOTED)
             g_ptr_array_add(notes, g_strdup_printf("%s: %u more of the kind", d->def->name,
-                                                   d->refusals - NOTED));
+                                                   d->refusals - WADI_SPI_NOTED));
         if (d->def->keep && d->def->cls->keep && !d->def->cls->keep(d, d->def->keep, &why)) {
             g_ptr_array_add(notes, why);
             kept = false;

@@ -1,55 +1,17 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Devices on an exchange bus. The shell (spi_device.c) turns edges into frames, and drives the
+ * Devices on an exchange bus. The shell (spi_bus.c) turns edges into frames, and drives the
  * answer; what a frame means is the device's: an echo register, a thermometer, a flash memory.
  */
-#ifndef WADI_SPI_DEVICE_H
-#define WADI_SPI_DEVICE_H
+#ifndef WADI_SPI_BUS_H
+#define WADI_SPI_BUS_H
 
+#include "bench/language/said.h"
 #include "wire.h"
 #include "wired_pin.h"
 
 typedef struct wadi_spi_device wadi_spi_device;
-typedef struct wadi_spi_class wadi_spi_class;
-
-/* What a bench says of a device. */
-typedef struct wadi_spi_def {
-    const char *name;
-    const wadi_spi_class *cls;
-    const wad_pin_def *select, *clock, *miso,
-        *mosi; /* the chip's pins; only `select` may be NULL */
-    bool select_high, lsb_first;
-    unsigned mode, bits;
-    bool as_chip;          /* mode, size and order are what the chip is set to */
-    wad_rational limit_hz; /* 0: none */
-    const char *image;     /* file that a memory begins with; NULL: erased */
-    const char *keep;      /* file that takes its contents at the end; NULL: none */
-} wadi_spi_def;
-
-/* `temperature THERMO 11.25 at 2 s` */
-typedef struct wadi_spi_value {
-    unsigned device;
-    double value;
-    uint64_t at_ps;
-} wadi_spi_value;
-
-/* A wire between two pins. */
-typedef struct wadi_jumper_def {
-    const char *name;
-    const wad_pin_def *from, *to;
-} wadi_jumper_def;
-
 enum { WADI_SPI_MISO = 1, WADI_SPI_MOSI = 2, WADI_SPI_SCK = 4, WADI_SPI_CS = 8 };
-
-/* What happens to a jumper, or to wires of a device. */
-typedef struct wadi_spi_trouble {
-    bool jumper;
-    unsigned number; /* of the jumper, or of the device */
-    unsigned wires;
-    wadi_trouble_kind kind;
-    bool level;
-    uint64_t at_ps, for_ps; /* for 0: for good */
-} wadi_spi_trouble;
 
 /* All that a bench says of its exchange buses. */
 typedef struct wadi_buses {

@@ -16,6 +16,7 @@
  */
 #include <string.h>
 
+#include "bench/language/said.h"
 #include "spi_bus.h"
 #include "wadium/host/model.h"
 #include "wadium/host/output.h"

@@ -4,15 +4,15 @@
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/probe.h"
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "lang/cursor.h"
 #include "lang/rational.h"
-
-int wadi_bench_device(const wad_bench *b, const char *name)
-{
-    for (guint i = 0; i < b->devices->len; i++)
-        if (!strcmp(g_array_index(b->devices, wadi_spi_def, i).name, name))
-            return (int)i;
-    return -1;
-}
+#include "sheet/read/build.h"
+#include "spi_bus.h"
+#include "spi_say.h"
+#include "volt_say.h"
 
 void wadi_buses_init(wad_bench *b)
 {

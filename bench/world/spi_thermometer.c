@@ -11,6 +11,7 @@
  *     2 CTRL   0     writing 1 begins a conversion
  *     3 DEGH, 4 DEGL  degrees, signed, in 1/256; reading DEGH holds DEGL
  */
+#include "bench/language/said.h"
 #include "spi_bus.h"
 #include "wadium/host/model.h"
 

@@ -1,10 +1,15 @@
 /* SPDX-License-Identifier: MIT */
 /* Statements about volts: `analog`, `supply`, `converter`, and what is captured of them. */
-#include <math.h>
 #include <string.h>
 
 #include "bench/language/bench.h"
+#include "bench/language/probe.h"
+#include "bench/language/said.h"
+#include "bench/language/value.h"
+#include "lang/cursor.h"
 #include "lang/rational.h"
+#include "sheet/read/build.h"
+#include "volt_say.h"
 
 static bool amount(wadi_cursor *c, wad_unit unit, double *value)
 {
@@ -213,14 +218,6 @@ bool wadi_say_volts(wad_bench *b, wadi_cursor *c)
 }
 
 /* ---- captures ---- */
-
-int wadi_bench_volts(const wad_bench *b, const char *name)
-{
-    for (guint i = 0; i < b->analog.probes->len; i++)
-        if (!strcmp(g_array_index(b->analog.probes, wadi_analog_probe, i).name, name))
-            return (int)i;
-    return -1;
-}
 
 /* Behind `capture PIN`, or `capture current`: `volts [every T] [as NAME]`. */
 bool wadi_capture_volts(wad_bench *b, wadi_cursor *c, const wad_pin_def *pin, const char *name)

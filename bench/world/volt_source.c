@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 #include "volt_source.h"
 
+#include "bench/language/said.h"
 #include "wadium/host/model.h"
 
 #include <math.h>

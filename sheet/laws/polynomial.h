@@ -5,7 +5,6 @@
 
 #include "lang/rational.h"
 #include "sheet/chip/expression.h"
-#include "sheet/chip/expression.h"
 
 #define WADI_POLY_VARS  4
 #define WADI_POLY_TERMS (1u << WADI_POLY_VARS)

@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "lang/complain.h"
 #include "sheet/laws/rate.h"
 #include "wadium/host/words.h"
 

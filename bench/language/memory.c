@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/* `memory NAME from T to T` */
+#include <string.h>
+
+#include "bench.h"
+#include "lang/cursor.h"
+#include "memory.h"
+#include "said.h"
+#include "value.h"
+
+/* `memory table from 1 ms to 5 ms` */
+bool wadi_say_memory(wad_bench *b, wadi_cursor *c)
+{
+    wadi_memory_def m = {.where = c->tok->where, .to_ps = UINT64_MAX};
+    if (!wadi_take_word(c, "memory"))
+        return false;
+    const char *name = wadi_need_name(c, "a variable of the firmware");
+    if (!name)
+        return true;
+    m.name = wadi_arena_strndup(b->arena, name, strlen(name));
+    if (wadi_take_word(c, "from"))
+        wadi_parse_ps(c, &m.from_ps);
+    if (wadi_take_word(c, "to"))
+        wadi_parse_ps(c, &m.to_ps);
+    if (!c->failed && m.to_ps <= m.from_ps) {
+        wadi_error(c->src, &m.where, "it ends before it begins");
+        c->failed = true;
+    }
+    if (wadi_need_end(c))
+        g_array_append_val(b->memories, m);
+    return true;
+}
