@@ -8,7 +8,14 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "sim/core/bus.h"
+#include "sim/core/cpu.h"
+#include "sim/core/interrupt.h"
+#include "sim/core/line.h"
+#include "sim/core/master.h"
 #include "sim/core/sim.h"
+#include "sim/core/sleep.h"
+#include "sim/core/stop.h"
 
 /* The core's own registers, as the architecture has them. */
 #define TABLE_OFFSET  0xE000ED08u /* where the vectors lie */

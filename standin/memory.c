@@ -5,6 +5,9 @@
 
 #include <string.h>
 
+#include "sim/core/bus.h"
+#include "sim/core/master.h"
+#include "sim/core/register.h"
 #include "sim/core/sim.h"
 
 static const wadi_trace by_debugger;

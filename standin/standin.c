@@ -8,7 +8,10 @@
 #include "describe.h"
 #include "memory.h"
 #include "pin_stream.h"
+#include "sim/core/cpu.h"
+#include "sim/core/master.h"
 #include "sim/core/sim.h"
+#include "sim/core/stop.h"
 
 #define STEP      (WAD_PS_PER_S / 1000)
 #define BEHIND_US 50000 /* a host that falls further behind does not make up for it */

@@ -1,10 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* `memory NAME from T to T` */
+#include "memory.h"
+
 #include <string.h>
 
 #include "bench.h"
 #include "lang/cursor.h"
-#include "memory.h"
 #include "said.h"
 #include "value.h"
 

@@ -1,10 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* How recordings that were made elsewhere are taken. */
+#include "recorded.h"
+
 #include <string.h>
 
 #include "bench.h"
 #include "lang/cursor.h"
-#include "recorded.h"
 #include "said.h"
 #include "value.h"
 

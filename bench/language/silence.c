@@ -1,12 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* `silence`: findings that are known and not to be told, in a bench or in a file of their own. */
+#include "silence.h"
+
 #include <string.h>
 
 #include "bench.h"
 #include "finding_number.h"
 #include "lang/cursor.h"
 #include "said.h"
-#include "silence.h"
 
 static const char *keep(wad_bench *b, const char *text)
 {

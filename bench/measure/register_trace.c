@@ -1,10 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* The register trace: each access with its time, source line, register, value and changed fields.
  */
+#include "register_trace.h"
+
 #include <string.h>
 
 #include "files/csv.h"
-#include "register_trace.h"
 
 struct wadi_trace_writer {
     wad_trace_options options;

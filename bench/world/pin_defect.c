@@ -1,12 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* What is wrong with a board's pins: one that is stuck, a pull resistor that is missing. */
+#include "pin_defect.h"
+
 #include <string.h>
 
 #include "bench/language/bench.h"
 #include "bench/language/said.h"
 #include "bench/language/value.h"
 #include "lang/cursor.h"
-#include "pin_defect.h"
 
 /* ---- the language ---- */
 

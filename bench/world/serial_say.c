@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The bench language's words for serial lines: uart, send, reply, keep, and what happens to wires.
  */
+#include "serial_say.h"
+
 #include <string.h>
 
 #include "bench/language/bench.h"
@@ -9,7 +11,6 @@
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "serial_say.h"
 #include "sheet/read/build.h"
 
 /* The share by which its clock is off goes into the baud. */

@@ -1,4 +1,6 @@
 /* SPDX-License-Identifier: MIT */
+#include "spi_bus.h"
+
 #include <string.h>
 
 #include "spi_device.h"

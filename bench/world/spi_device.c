@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* For the device's own code. */
-#include <stdarg.h>
-
 #include "spi_device.h"
+
+#include <stdarg.h>
 
 #include "bench/language/said.h"
 #include "spi_bus.h"

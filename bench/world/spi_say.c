@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* The bench language's words for exchange buses: spi, temperature, image, jumper, power, and what
  * happens to their wires. */
+#include "spi_say.h"
+
 #include <string.h>
 
 #include "bench/language/bench.h"
@@ -11,7 +13,6 @@
 #include "lang/rational.h"
 #include "sheet/read/build.h"
 #include "spi_bus.h"
-#include "spi_say.h"
 #include "volt_say.h"
 
 void wadi_buses_init(wad_bench *b)

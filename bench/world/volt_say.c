@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Statements about volts: `analog`, `supply`, `converter`, and what is captured of them. */
+#include "volt_say.h"
+
 #include <string.h>
 
 #include "bench/language/bench.h"
@@ -9,7 +11,6 @@
 #include "lang/cursor.h"
 #include "lang/rational.h"
 #include "sheet/read/build.h"
-#include "volt_say.h"
 
 static bool amount(wadi_cursor *c, wad_unit unit, double *value)
 {

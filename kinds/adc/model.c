@@ -9,6 +9,10 @@
 #include "state.h"
 
 #include "kinds/shared/flags.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
+#include "sim/host/source.h"
 
 #define FLAG(name)                                                                                 \
     {                                                                                              \

@@ -9,6 +9,8 @@
  */
 #include <math.h>
 
+#include "sim/core/clock.h"
+#include "sim/core/pin.h"
 #include "state.h"
 
 unsigned adc_bits(const wad_model *m)

@@ -3,6 +3,9 @@
 #ifndef WADI_MODEL_ADC_H
 #define WADI_MODEL_ADC_H
 
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/report.h"
 #include "sim/electric/volt.h"
 #include "wadium/kinds.h"
 
@@ -30,7 +33,6 @@ typedef struct adc_state {
     unsigned reads_left; /* of left-aligned results, as they stand */
 } adc_state;
 
-/* ---- adc.c ---- */
 /** A finding at the line that began the conversion, or set its trigger. */
 #define ADC_COMPLAIN(m, s, kind, ...)                                                              \
     do {                                                                                           \
@@ -44,7 +46,6 @@ static inline unsigned adc_channel(const wad_model *m, const adc_state *s)
     return wad_model_get(m, ROLE_channel, s->slot);
 }
 
-/* ---- adc_sample.c ---- */
 unsigned adc_bits(const wad_model *m);
 /** Clock edges of the block for so many half cycles of the converter. */
 uint64_t adc_edges(const wad_model *m, unsigned halves);

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind clocks: resets that take a moment to be over. Sources and laws are the clock tree's. */
-#include "sim/core/sim.h"
+#include "sim/core/model.h"
+#include "sim/core/clock.h"
 #include "wadium/kinds.h"
 
 enum {

@@ -11,6 +11,10 @@
  *                  down    count reload - p length reload + 1
  *                  updown  count p, then 2 * reload - p;  length 2 * reload
  */
+#include "sim/core/model.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/report.h"
 #include "state.h"
 
 /* ---- where the count stands ---- */

@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind counter: what its channels do to flags and pins. */
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
 #include "state.h"
 
 static bool output_on(wad_model *m, unsigned i)

@@ -67,10 +67,8 @@ typedef struct counter_state {
     bool stale; /* prescaler, reload or compares were written since they were taken over */
 } counter_state;
 
-/* ---- counter.c ---- */
 uint64_t wadi_counter_count_at(const counter_state *s, uint64_t p);
 
-/* ---- counter_outputs.c ---- */
 void wadi_counter_outputs_init(wad_model *m, counter_state *s);
 void wadi_counter_outputs_reset(wad_model *m, counter_state *s);
 bool wadi_counter_matches_at(const counter_state *s, const counter_channel *ch, uint64_t p);

@@ -8,6 +8,9 @@
 #include <math.h>
 
 #include "kinds/shared/flags.h"
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/report.h"
 #include "sim/electric/volt.h"
 #include "wadium/kinds.h"
 

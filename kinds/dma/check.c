@@ -2,7 +2,13 @@
 /* Kind dma: what is wrong with a transfer, said where it was set up. */
 #include <string.h>
 
-#include "sim/electric/volt.h"
+#include "sim/core/block.h"
+#include "sim/core/bus.h"
+#include "sim/core/line.h"
+#include "sim/core/master.h"
+#include "sim/core/report.h"
+#include "sim/core/trigger.h"
+#include "sim/host/variables.h"
 #include "state.h"
 
 /* At the line that set the channel up, once a place. */

@@ -7,6 +7,11 @@
  */
 #include "state.h"
 
+#include "kinds/list.h"
+#include "sim/core/block.h"
+#include "sim/core/master.h"
+#include "sim/core/report.h"
+#include "sim/core/trigger.h"
 #include "sim/electric/volt.h"
 
 /* ---- flags ---- */

@@ -4,6 +4,7 @@
 #ifndef WADI_DMA_H
 #define WADI_DMA_H
 
+#include "sim/core/model.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
 
@@ -77,7 +78,6 @@ static inline unsigned dma_window(const wad_model *m, unsigned i, bool destinati
     return bits && (dma_get(m, ROLE_wrap_destination, i) != 0) == destination ? bits : 0;
 }
 
-/* ---- dma.c ---- */
 void wadi_dma_update(wad_model *m);
 /** The channel begins: armed by a write, by another channel, by a descriptor. */
 void wadi_dma_begin(wad_model *m, unsigned i);
@@ -89,7 +89,6 @@ void wadi_dma_disarm(wad_model *m, unsigned i);
 /** Memory of the half (or all) that it works on now is its own. */
 void wadi_dma_own(wad_model *m, unsigned i, bool on);
 
-/* ---- dma_move.c ---- */
 void wadi_dma_on_next(wad_event *e);
 /** Something may be ready to move. */
 void wadi_dma_kick(wad_model *m);
@@ -97,7 +96,6 @@ bool wadi_dma_is_ready(const wad_model *m, unsigned i);
 void wadi_dma_tell(wad_model *m, unsigned i, wad_dma_what what);
 void wadi_dma_tell_request(wad_model *m, uint32_t code, wad_dma_what what);
 
-/* ---- dma_check.c ---- */
 void wadi_dma_check_begin(wad_model *m, unsigned i);
 void wadi_dma_check_moved(wad_model *m, unsigned i);
 void wadi_dma_check_late(wad_model *m, unsigned i, const char *what);

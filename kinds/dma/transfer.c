@@ -2,6 +2,8 @@
 /* Kind dma, the mover: one element at a time, for one channel after the other. */
 #include <glib.h>
 
+#include "sim/core/block.h"
+#include "sim/core/master.h"
 #include "sim/electric/volt.h"
 #include "state.h"
 

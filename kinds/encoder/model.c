@@ -5,6 +5,7 @@
  *     A  __##__##    position rises: A changes while B is as A was,
  *     B  _##__##_    so each edge of either input is one quarter step
  */
+#include "sim/core/model.h"
 #include "kinds/shared/input.h"
 #include "wadium/kinds.h"
 

@@ -4,8 +4,11 @@
  * groups of them go one after the other, by number. The parity of a frame to send is noted when it
  * is written, and looked at when it begins.
  */
+#include "sim/core/model.h"
 #include "kinds/shared/shift.h"
-#include "sim/core/sim.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/report.h"
 #include "wadium/kinds.h"
 
 enum {

@@ -2,6 +2,10 @@
 /* Kind irqc: which of the lines that ask is served next. */
 #include <string.h>
 
+#include "sim/check/race.h"
+#include "sim/core/cpu.h"
+#include "sim/core/line.h"
+#include "sim/core/model.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
 

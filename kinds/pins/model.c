@@ -1,5 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind pins: direction, levels, pulls, functions, edge and level interrupts. */
+#include "sim/core/model.h"
+#include "kinds/spi/state.h"
+#include "sim/core/block.h"
+#include "sim/core/pin.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
 

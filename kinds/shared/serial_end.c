@@ -1,6 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Serial lines from outside: formats by name, what stands at the other end of a pin. */
+#include "serial_end.h"
+
+#include "kinds/list.h"
+#include "kinds/uart/state.h"
 #include "lang/rational.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/model.h"
 #include "sim/core/sim.h"
 #include "wadium/host/rate.h"
 

@@ -1,6 +1,13 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: how the port is set, against the devices on its pins. */
+#include "kinds/list.h"
+#include "kinds/shared/serial_end.h"
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
 #include "state.h"
+#include "wadium/host/spi.h"
 
 static const wad_pin_def *pin_of(const wad_model *m, unsigned role)
 {

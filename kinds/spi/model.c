@@ -1,6 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: registers, queues, flags. */
+#include "sim/core/model.h"
 #include "kinds/shared/flags.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
 #include "state.h"
 
 /* ---- queues ---- */

@@ -62,7 +62,6 @@ typedef struct spi_state {
     wadi_trace sent_trace;
 } spi_state;
 
-/* ---- spi.c ---- */
 void wadi_spi_update(wad_model *m);
 void wadi_spi_flag(wad_model *m, unsigned role);
 bool wadi_spi_put(spi_fifo *f, uint32_t item);
@@ -74,7 +73,6 @@ static inline uint32_t wadi_spi_mask(unsigned bits)
     return bits >= 32 ? UINT32_MAX : (1u << bits) - 1u;
 }
 
-/* ---- spi_wire.c ---- */
 void wadi_spi_wire_init(wad_model *m);
 /** Begins with the next waiting frame, if it may. */
 void wadi_spi_kick(wad_model *m);
@@ -89,8 +87,13 @@ bool wadi_spi_busy(const spi_state *s);
 void wadi_spi_hear_clock(wad_model *m, bool level);
 void wadi_spi_hear_select(wad_model *m, bool level);
 
-/* ---- spi_line.c ---- */
 /** Before a frame: do the selected devices take it? */
 void wadi_spi_check(wad_model *m);
+
+/** The port writes the level of a pin: does a chip select come out there? */
+void wadi_spi_gpio_select(const wadi_net *net);
+
+/** The run is over; any model may be given. */
+void wadi_spi_at_end(wad_model *m);
 
 #endif

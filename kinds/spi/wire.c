@@ -1,5 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: clock, selects and frames, which shift.h takes apart. */
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/report.h"
 #include "state.h"
 
 bool wadi_spi_busy(const spi_state *s)

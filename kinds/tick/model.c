@@ -5,7 +5,9 @@
  * A new reload value counts from the next period on. Writing the count makes it 0, whatever is
  * written, and clears the flag; the next edge loads the reload value.
  */
-#include "sim/core/sim.h"
+#include "sim/core/model.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
 #include "wadium/kinds.h"
 
 enum {

@@ -6,8 +6,12 @@
  * only where a channel's compare value will be met. Written to a value that has passed, a channel
  * is met after the count has gone all the way round.
  */
+#include "sim/core/model.h"
 #include "kinds/shared/input.h"
 #include "lang/bits.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/report.h"
 #include "wadium/kinds.h"
 
 enum {

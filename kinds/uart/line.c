@@ -1,5 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind uart: how the port is set, against what stands at the other end of its pins. */
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
 #include "state.h"
 #include "wadium/host/rate.h"
 

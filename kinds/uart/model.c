@@ -4,7 +4,11 @@
  * edges by a divider with a fraction: sample k comes with clock edge floor(k * divider / 2 ** f)
  * after the block was enabled (the sender: after its frame began).
  */
+#include "sim/core/model.h"
 #include "kinds/shared/flags.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/report.h"
 #include "state.h"
 
 /* ---- queues ---- */

@@ -5,6 +5,12 @@
  */
 #include <string.h>
 
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/line.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
 #include "state.h"
 
 /* ---- the line ---- */

@@ -4,6 +4,7 @@
 #ifndef WADI_UART_H
 #define WADI_UART_H
 
+#include "kinds/shared/serial_end.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
 
@@ -92,7 +93,6 @@ typedef struct uart_state {
     bool before; /* the level before the first of them */
 } uart_state;
 
-/* ---- uart.c ---- */
 /** The clock edge of the k-th sample: the fraction adds up, and a sample comes with the edge that
  * the sum has passed. */
 uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k);
@@ -108,12 +108,10 @@ static inline unsigned wadi_uart_length(const uart_format *f)
     return 1 + f->bits + (f->parity != PARITY_NONE);
 }
 
-/* ---- uart_line.c ---- */
 /** What stands at the other end of the pin that is received from, or sent on; NULL: not known. */
 const wadi_serial_end *wadi_uart_other_end(const wad_model *m, bool receiving);
 void wadi_uart_check_baud(wad_model *m, bool receiving);
 
-/* ---- uart_send.c ---- */
 void wadi_uart_send_init(wad_model *m);
 /** Begins with the next waiting byte, if it may. */
 void wadi_uart_send_next(wad_model *m);
@@ -121,12 +119,13 @@ void wadi_uart_send_stop(wad_model *m);
 /** Shows the line's level, idle or not. */
 void wadi_uart_send_show(wad_model *m);
 
-/* ---- uart_receive.c ---- */
 void wadi_uart_receive_init(wad_model *m);
 void wadi_uart_receive_start(wad_model *m);
 void wadi_uart_receive_stop(wad_model *m);
 void wadi_uart_hear(wad_model *m, bool level);
 /** Bytes were taken out. */
 void wadi_uart_taken(wad_model *m);
+
+void wadi_uart_describe(wad_model *m, wad_serial_port *port);
 
 #endif

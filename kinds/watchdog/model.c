@@ -3,7 +3,11 @@
  * Kind watchdog: resets the chip 2 ** (timeout + plus) clock edges after it was fed, or at once
  * when it is fed within the window's closed part, or with another value than its key.
  */
-#include "sim/core/sim.h"
+#include "sim/core/model.h"
+#include "sim/core/block.h"
+#include "sim/core/line.h"
+#include "sim/core/report.h"
+#include "sim/core/stop.h"
 #include "wadium/kinds.h"
 
 enum {

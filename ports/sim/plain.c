@@ -13,7 +13,13 @@
 #include <string.h>
 
 #include "sim/check/explore.h"
+#include "sim/check/owned.h"
 #include "sim/check/race.h"
+#include "sim/core/bus.h"
+#include "sim/core/fault.h"
+#include "sim/core/report.h"
+#include "sim/core/stop.h"
+#include "sim/host/plain.h"
 
 /* The caller's place; a macro, because it must see the caller's frame. */
 #define CALLER(sim)                                                                                \

@@ -5,7 +5,14 @@
 #include <stdio.h>
 #include <stdlib.h>
 
+#include "sim/check/latency.h"
 #include "sim/check/race.h"
+#include "sim/core/bus.h"
+#include "sim/core/cpu.h"
+#include "sim/core/master.h"
+#include "sim/core/report.h"
+#include "sim/core/stop.h"
+#include "sim/host/plain.h"
 
 static wad_sim *none(void)
 {

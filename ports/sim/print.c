@@ -8,6 +8,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "sim/check/habit.h"
 #include "sim/core/sim.h"
 #include "wadium/stdio.h"
 

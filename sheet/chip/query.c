@@ -1,11 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Look-up in a sheet. */
+#include "query.h"
+
 #include <glib.h>
 #include <string.h>
 
 #include "lang/bits.h"
 #include "lang/suggest.h"
-#include "query.h"
 
 const wad_instance *wad_sheet_block(const wad_sheet *sheet, const char *name)
 {

@@ -1,8 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* Layouts: registers, locks, split values, rates. */
+#include "layout.h"
+
 #include <string.h>
 
-#include "layout.h"
 #include "path.h"
 #include "register_words.h"
 

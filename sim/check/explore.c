@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "sim/core/cpu.h"
+
 #define MOST_POINTS  (1u << 22)
 #define LONGEST_WAIT (WAD_PS_PER_S / 50) /* 20 ms */
 

@@ -1,15 +1,21 @@
 /* SPDX-License-Identifier: MIT */
 /* Habits that a chip does not punish at once: handlers that wait, print or are never called, loops
  * that test a tick count for a multiple. */
+#include "habit.h"
+
 #include <elfutils/libdw.h>
 #include <gelf.h>
 #include <string.h>
 
 #include "lang/suggest.h"
 #include "sheet/chip/c_name.h"
-#include "sheet/emit/emit.h"
-#include "sheet/read/build.h"
+#include "sim/core/block.h"
+#include "sim/core/line.h"
+#include "sim/core/register.h"
+#include "sim/core/report.h"
 #include "sim/core/sim.h"
+#include "sim/host/plain.h"
+#include "sim/host/source.h"
 
 /* ---- handlers that wait ---- */
 

@@ -5,7 +5,14 @@
  * What can hold a request up is a handler that is not less urgent, or the closed global mask. Both
  * are kept as spans of time; a late one is answered with the spans that lie in its wait.
  */
+#include "latency.h"
+
+#include "sim/core/block.h"
+#include "sim/core/line.h"
+#include "sim/core/model.h"
+#include "sim/core/report.h"
 #include "sim/core/sim.h"
+#include "sim/host/firmware.h"
 
 #define SPANS 64 /* of the latest past */
 

@@ -1,6 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Memory that a DMA transfer works on, and the CPU that touches it meanwhile. */
+#include "owned.h"
+
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/report.h"
 #include "sim/core/sim.h"
+#include "sim/host/source.h"
 
 typedef struct owned {
     wad_model *owner;

@@ -4,6 +4,12 @@
 #include <string.h>
 #include <sys/mman.h>
 
+#include "habit.h"
+#include "sim/core/block.h"
+#include "sim/core/register.h"
+#include "sim/core/report.h"
+#include "sim/host/source.h"
+
 typedef uint32_t clocks[WADI_CONTEXTS];
 
 enum { HOW_MASK = 3, PROTECTED = 4, WIDE = 8 };

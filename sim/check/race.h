@@ -33,4 +33,7 @@ void wadi_race_begin(wad_sim *sim);
 void wadi_race_enter(wad_sim *sim, unsigned line);
 void wadi_race_leave(wad_sim *sim);
 
+/** Something lets the line through: what was done so far is done before its handler runs. */
+void wadi_race_enabled(wad_sim *sim, unsigned line);
+
 #endif

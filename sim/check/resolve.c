@@ -1,8 +1,19 @@
 /* SPDX-License-Identifier: MIT */
+#include "resolve.h"
+
 #include <stdarg.h>
 #include <string.h>
 
+#include "kinds/spi/state.h"
+#include "silence.h"
+#include "sim/core/block.h"
+#include "sim/core/line.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
+#include "sim/core/register.h"
+#include "sim/core/report.h"
 #include "sim/core/sim.h"
+#include "sim/host/source.h"
 
 static const struct {
     wad_finding_kind kind;

@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Findings that the user knows and wants no more of, by number and place. */
+#include "silence.h"
+
 #include <string.h>
 
 #include "sim/core/sim.h"

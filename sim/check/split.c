@@ -5,6 +5,10 @@
  * the first one again right after the second is how one knows; who does not is told, whether it
  * went wrong this time or not.
  */
+#include "split.h"
+
+#include "sim/core/register.h"
+#include "sim/core/report.h"
 #include "sim/core/sim.h"
 
 #define SOON 64 /* accesses: a second look comes at once, or it is another reading */

@@ -5,8 +5,28 @@
 #include <unistd.h>
 
 #include "sim/check/explore.h"
+#include "sim/check/habit.h"
+#include "sim/check/latency.h"
+#include "sim/check/owned.h"
 #include "sim/check/race.h"
+#include "sim/check/resolve.h"
+#include "sim/check/silence.h"
+#include "sim/check/split.h"
+#include "sim/core/block.h"
+#include "sim/core/bus.h"
+#include "sim/core/clock.h"
+#include "sim/core/cpu.h"
+#include "sim/core/line.h"
+#include "sim/core/pin.h"
+#include "sim/core/report.h"
+#include "sim/core/sleep.h"
+#include "sim/core/stop.h"
+#include "sim/electric/charge.h"
+#include "sim/electric/volt.h"
+#include "sim/host/firmware.h"
 #include "sim/host/guard.h"
+#include "sim/host/plain.h"
+#include "sim/host/source.h"
 
 #define STACK_SIZE ((size_t)1 << 20)
 

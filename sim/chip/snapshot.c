@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* All registers as they stand, as lines that wad_dump_read takes. */
 #include "wadium/host/snapshot.h"
+#include "sim/core/block.h"
 #include "sim/core/sim.h"
 
 typedef void (*hear)(void *ctx, const wad_fieldref *ref, uint32_t value);

@@ -1,8 +1,20 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks at run time: registers, role bindings, needs. */
+#include "block.h"
+
 #include <string.h>
 
+#include "bus.h"
+#include "clock.h"
+#include "clock_out.h"
+#include "cpu.h"
+#include "kinds/list.h"
+#include "lock.h"
+#include "model.h"
+#include "pin.h"
+#include "register.h"
 #include "sim/check/race.h"
+#include "trigger.h"
 
 /* ---- registers ---- */
 

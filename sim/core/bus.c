@@ -1,7 +1,20 @@
 /* SPDX-License-Identifier: MIT */
 /* Register accesses: what the access kinds mean, and what is wrong with an access. */
-#include "sim/check/explore.h"
+#include "bus.h"
+
+#include "block.h"
+#include "clock.h"
+#include "fault.h"
+#include "line.h"
+#include "lock.h"
+#include "model.h"
+#include "pin.h"
+#include "register.h"
+#include "report.h"
+#include "sim/check/habit.h"
 #include "sim/check/race.h"
+#include "sim/check/split.h"
+#include "sim/host/source.h"
 
 char *wadi_slot_name(const wadi_slot *slot)
 {

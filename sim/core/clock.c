@@ -1,10 +1,18 @@
 /* SPDX-License-Identifier: MIT */
 /* Clocks at run time: which run, how fast, and on which edges. */
+#include "clock.h"
+
+#include "block.h"
+#include "clock_out.h"
+#include "cpu.h"
 #include "lang/rational.h"
+#include "model.h"
+#include "register.h"
+#include "report.h"
 #include "sheet/chip/expression.h"
 #include "sheet/laws/evaluate.h"
-#include "sheet/read/expression.h"
 #include "sim.h"
+#include "sim/electric/charge.h"
 
 /* ---- frequencies under the registers as they stand ---- */
 

@@ -1,6 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Clocks that come out at a pin: high for the first half of each period. Rendered only while the
  * signal is routed: nobody pays for 24 million changes a second that no pin shows. */
+#include "clock_out.h"
+
+#include "clock.h"
+#include "cpu.h"
+#include "pin.h"
+#include "report.h"
 #include "sim.h"
 
 void wadi_clockouts_build(wad_sim *sim)

@@ -1,8 +1,14 @@
 /* SPDX-License-Identifier: MIT */
 /* The core: what its time costs, when it looks up, sleep. */
-#include <stdlib.h>
+#include "cpu.h"
 
-#include "sim/check/race.h"
+#include "clock.h"
+#include "interrupt.h"
+#include "line.h"
+#include "report.h"
+#include "sim/check/habit.h"
+#include "sleep.h"
+#include "stop.h"
 
 _Thread_local wad_sim *wadi_current;
 

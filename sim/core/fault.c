@@ -1,6 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Accesses that a core answers with a fault: the chip's handler runs, else the run ends. */
+#include "fault.h"
+
+#include "report.h"
 #include "sim.h"
+#include "sim/host/firmware.h"
+#include "sim/host/plain.h"
+#include "stop.h"
 
 void wadi_bus_fault(wad_sim *sim, char *story)
 {

@@ -1,6 +1,18 @@
 /* SPDX-License-Identifier: MIT */
 /* Interrupts: lines that ask, which one the core takes, what its handler leaves behind. */
+#include "interrupt.h"
+
+#include "block.h"
+#include "cpu.h"
+#include "fault.h"
+#include "line.h"
+#include "model.h"
+#include "report.h"
+#include "sim/check/habit.h"
+#include "sim/check/latency.h"
 #include "sim/check/race.h"
+#include "sim/host/firmware.h"
+#include "sim/host/plain.h"
 
 /* ---- lines ---- */
 

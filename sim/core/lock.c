@@ -1,5 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Locks: what keeps registers from being written, and what opens them. */
+#include "lock.h"
+
+#include "block.h"
+#include "register.h"
+#include "report.h"
 #include "sim.h"
 
 bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond)

@@ -3,8 +3,13 @@
  * Accesses by another master than the core: to registers as the core's, but on behalf of the place
  * that set the transfer up, and without the core's time; to memory where the firmware has it.
  */
+#include "master.h"
+
 #include <string.h>
 
+#include "bus.h"
+#include "register.h"
+#include "report.h"
 #include "sim.h"
 
 /* ---- memory ---- */

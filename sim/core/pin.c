@@ -1,8 +1,16 @@
 /* SPDX-License-Identifier: MIT */
 /* Pins as nets: who drives, what level results, who hears of it. */
+#include "pin.h"
+
 #include <string.h>
 
+#include "block.h"
+#include "clock_out.h"
+#include "model.h"
+#include "register.h"
+#include "report.h"
 #include "sim.h"
+#include "trigger.h"
 
 void wadi_pins_build(wad_sim *sim)
 {

@@ -1,7 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that ask a data mover for an element: by a level that stands until it has come, or at each
  * event. */
+#include "block.h"
+#include "model.h"
+#include "report.h"
 #include "sim.h"
+#include "trigger.h"
 
 static void add(wad_model *target, wad_model *from, const wad_trigger *def)
 {

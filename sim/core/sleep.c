@@ -3,10 +3,20 @@
  * Sleep: how deep, what stops, the way back, and both habits of silicon: a core that stays awake
  * after a handler, and one that goes back to sleep unless it is told otherwise.
  */
+#include "sleep.h"
+
 #include <string.h>
 
+#include "block.h"
+#include "clock.h"
+#include "cpu.h"
 #include "lang/rational.h"
+#include "line.h"
+#include "model.h"
+#include "report.h"
 #include "sim.h"
+#include "sim/electric/charge.h"
+#include "sim/host/source.h"
 #include "wadium/kinds.h"
 
 enum {

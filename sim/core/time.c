@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Clock edges in picoseconds, and the queue of events. */
+#include "time.h"
+
 #include "sim.h"
 
 #define PS INT64_C(1000000000000)

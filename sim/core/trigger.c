@@ -1,5 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Blocks that start, gate or clock each other: who listens to whom. */
+#include "trigger.h"
+
+#include "block.h"
+#include "model.h"
+#include "pin.h"
 #include "sim.h"
 
 static void listen(wad_sim *sim, wad_model *target, int selector, const wad_trigger *t)

@@ -3,9 +3,14 @@
  * What the chip draws: the sheet's currents per core, clock, block and sleep level, integrated from
  * change to change. Only what changes is touched, so that a sleep costs two consumers and no more.
  */
+#include "charge.h"
+
 #include <string.h>
 
 #include "lang/rational.h"
+#include "sim/core/block.h"
+#include "sim/core/clock.h"
+#include "sim/core/model.h"
 #include "sim/core/sim.h"
 #include "wadium/host/analog.h"
 

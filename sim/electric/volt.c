@@ -6,6 +6,9 @@
 #include <string.h>
 
 #include "lang/rational.h"
+#include "sim/core/block.h"
+#include "sim/core/model.h"
+#include "sim/core/pin.h"
 
 #define DEEPEST 8 /* pins wired to pins */
 

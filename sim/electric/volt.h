@@ -29,4 +29,9 @@ double wadi_gauss(uint64_t *state);
 /** A quantity role's value in base units; `otherwise` where the sheet does not state it. */
 double wadi_quantity(const wad_model *m, unsigned role, double otherwise);
 
+void wadi_analog_free(wad_sim *sim);
+
+/** Tells those who watch where the analog outputs stand when the run begins. */
+void wadi_analog_announce(wad_sim *sim);
+
 #endif

@@ -4,6 +4,7 @@
 #include <elfutils/libdw.h>
 #include <string.h>
 
+#include "source.h"
 #include "variables.h"
 
 /* One way to differ, with the first object that does. */

@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Firmware as a shared object: loading, checking, putting its variables back. */
+#include "firmware.h"
+
 #include <dlfcn.h>
 #include <elf.h>
 #include <fcntl.h>
@@ -9,7 +11,10 @@
 #include <unistd.h>
 
 #include "guard.h"
+#include "plain.h"
 #include "sim/check/race.h"
+#include "source.h"
+#include "variables.h"
 
 static void *symbol(const wadi_firmware *fw, const char *name)
 {

@@ -10,6 +10,13 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "plain.h"
+#include "sim/core/cpu.h"
+#include "sim/core/fault.h"
+#include "sim/core/report.h"
+#include "sim/core/stop.h"
+#include "source.h"
+
 #define TICK_MS     5L
 #define TICK_SIGNAL SIGVTALRM /* debuggers let it pass */
 #define STACK_SIZE  (512u << 10)

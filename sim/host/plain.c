@@ -6,6 +6,8 @@
  * A store is noted, and picked up from the page at the next call-in, before any
  * time passes.
  */
+#include "plain.h"
+
 #include <errno.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -14,8 +16,9 @@
 #include <unistd.h>
 
 #include "guard.h"
-#include "sim/check/explore.h"
 #include "sim/check/race.h"
+#include "sim/core/bus.h"
+#include "sim/core/register.h"
 
 #ifndef MAP_FIXED_NOREPLACE
 #define MAP_FIXED_NOREPLACE 0x100000

@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* From addresses in the firmware to source lines, by DWARF. */
+#include "source.h"
+
 #include <dwarf.h>
 #include <elfutils/libdw.h>
 #include <fcntl.h>
@@ -8,6 +10,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "sim/core/report.h"
 #include "variables.h"
 
 #ifndef WADIUM_ROOT
@@ -21,7 +24,7 @@ typedef struct pair {
     bool known, same;
 } pair;
 
-struct wadi_source {
+struct wadi_debug_info {
     Dwarf *dwarf;
     int fd;
     uintptr_t bias;
@@ -31,7 +34,7 @@ struct wadi_source {
 };
 
 /* The compilation unit of an address; not every compiler writes the table that finds it at once. */
-static bool find_unit(wadi_source *src, Dwarf_Addr addr, Dwarf_Die *cu)
+static bool find_unit(wadi_debug_info *src, Dwarf_Addr addr, Dwarf_Die *cu)
 {
     if (!src->dwarf)
         return false;
@@ -47,7 +50,7 @@ static bool find_unit(wadi_source *src, Dwarf_Addr addr, Dwarf_Die *cu)
 typedef struct place_list {
     wad_place *places;
     unsigned n, room;
-    wadi_source *src;
+    wadi_debug_info *src;
 } place_list;
 
 static int main_bias(struct dl_phdr_info *info, size_t size, void *data)
@@ -57,11 +60,11 @@ static int main_bias(struct dl_phdr_info *info, size_t size, void *data)
     return 1; /* the first object is the program itself */
 }
 
-static wadi_source *open_source(wad_sim *sim)
+static wadi_debug_info *open_source(wad_sim *sim)
 {
     if (sim->source)
         return sim->source;
-    wadi_source *src = g_new0(wadi_source, 1);
+    wadi_debug_info *src = g_new0(wadi_debug_info, 1);
     const char *path = sim->fw.path ? sim->fw.path : "/proc/self/exe";
     src->names = g_string_chunk_new(4096);
     src->bias = sim->fw.bias;
@@ -73,7 +76,7 @@ static wadi_source *open_source(wad_sim *sim)
     return src;
 }
 
-void wadi_source_free(wadi_source *src)
+void wadi_source_free(wadi_debug_info *src)
 {
     if (!src)
         return;
@@ -87,7 +90,7 @@ void wadi_source_free(wadi_source *src)
     g_free(src);
 }
 
-static const char *intern(wadi_source *src, const char *text)
+static const char *intern(wadi_debug_info *src, const char *text)
 {
     return text ? g_string_chunk_insert_const(src->names, text) : NULL;
 }
@@ -110,7 +113,7 @@ const char *wadi_source_decl_file(Dwarf_Die *die)
 }
 
 /* Absolute, ".." folded away; relative names stand from the unit's compilation folder. */
-static const char *full_name(wadi_source *src, Dwarf_Die *cu, const char *file)
+static const char *full_name(wadi_debug_info *src, Dwarf_Die *cu, const char *file)
 {
     if (!file)
         return NULL;
@@ -203,7 +206,7 @@ static void add_function(place_list *list, uintptr_t pc)
 
 static void add_pc(place_list *list, uintptr_t pc)
 {
-    wadi_source *src = list->src;
+    wadi_debug_info *src = list->src;
     Dwarf_Die cu;
     Dwarf_Addr addr = pc - 1 - src->bias;
     if (!find_unit(src, addr, &cu))
@@ -295,7 +298,7 @@ static bool find_object(Elf *elf, uintptr_t address, GElf_Sym *found, const char
 
 static char *variable_at(wad_sim *sim, uintptr_t address)
 {
-    const wadi_source *src = open_source(sim);
+    const wadi_debug_info *src = open_source(sim);
     GElf_Sym sym;
     const char *name;
     if (!src->dwarf || !find_object(dwarf_getelf(src->dwarf), address - src->bias, &sym, &name))
@@ -321,7 +324,7 @@ char *wadi_source_variable(wad_sim *sim, uintptr_t address)
 bool wad_sim_here(wad_sim *sim, wad_place *place)
 {
     wadi_trace trace = wadi_trace_here(sim);
-    wadi_source *src = open_source(sim);
+    wadi_debug_info *src = open_source(sim);
     uint64_t key = trace.n;
     for (unsigned i = 0; i < trace.n; i++)
         key = (key ^ trace.pc[i]) * UINT64_C(0x100000001B3);
@@ -340,7 +343,7 @@ bool wad_sim_here(wad_sim *sim, wad_place *place)
 
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
 {
-    wadi_source *src = open_source(sim);
+    wadi_debug_info *src = open_source(sim);
     pair *p = &src->pairs[(a ^ b * 31) % PAIRS];
     if (p->known && p->a == a && p->b == b)
         return p->same;

@@ -3,6 +3,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "source.h"
 #include "variables.h"
 
 #define DEPTH 4

@@ -6,6 +6,8 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "source.h"
+
 struct wadi_variables {
     GArray *list; /* wadi_entry, by file and line */
     GStringChunk *names;

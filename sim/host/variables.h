@@ -9,6 +9,8 @@
 #include "sim/core/sim.h"
 #include "wadium/host/variables.h"
 
+typedef struct wadi_variables wadi_variables;
+
 /** The file that a declaration stands in, NULL: none. */
 const char *wadi_source_decl_file(Dwarf_Die *die);
 Dwarf_Die wadi_type_of(const wad_variable *v);
@@ -22,5 +24,17 @@ uint64_t wadi_type_number(Dwarf_Die *die, unsigned name, uint64_t otherwise);
 size_t wadi_type_elements(Dwarf_Die *array);
 /** From a struct's address to its member's; bit fields too. */
 void wadi_type_place(Dwarf_Die *member, wad_variable *v);
+
+/** A variable of the firmware's, by an address in it. */
+typedef struct wadi_extent {
+    const char *name;
+    uintptr_t start; /* in the host */
+    size_t bytes;
+    unsigned element; /* of an array of numbers, else 0 */
+} wadi_extent;
+
+/** False: there is none. */
+bool wadi_variable_around(wad_sim *sim, uintptr_t host, wadi_extent *extent);
+void wadi_variables_free(wadi_variables *all);
 
 #endif

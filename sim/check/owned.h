@@ -1,0 +1,11 @@
+/* SPDX-License-Identifier: MIT */
+/* Memory that DMA works on. */
+#ifndef WADI_OWNED_H
+#define WADI_OWNED_H
+
+#include "wadium/host/sim.h"
+
+void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write);
+void wadi_owned_reset(wad_sim *sim);
+
+#endif

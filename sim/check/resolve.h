@@ -1,0 +1,17 @@
+/* SPDX-License-Identifier: MIT */
+/* Findings of a run that is over. */
+#ifndef WADI_RESOLVE_H
+#define WADI_RESOLVE_H
+
+#include "wadium/host/sim.h"
+
+void wadi_findings_reset(wad_sim *sim);
+void wadi_findings_free(wad_sim *sim);
+
+/** Looks the source lines of all findings up. */
+void wadi_findings_resolve(wad_sim *sim);
+
+/** What only the end of a run shows: chains that are not complete, blocks never enabled. */
+void wadi_findings_at_end(wad_sim *sim);
+
+#endif

@@ -1,0 +1,69 @@
+/* SPDX-License-Identifier: MIT */
+/* Blocks: their registers, what they need to work, their models. */
+#ifndef WADI_BLOCK_H
+#define WADI_BLOCK_H
+
+#include <glib.h>
+
+#include "lock.h"
+#include "register.h"
+#include "trace.h"
+
+enum { WADI_BLOCKED_GATE = 1, WADI_BLOCKED_RESET = 2, WADI_BLOCKED_CLOCK = 4 };
+
+typedef struct wadi_need {
+    wadi_slot *slot;
+    uint32_t mask, value;
+    bool equal;
+    wad_finding_kind finding; /* GATED or IN_RESET */
+    const wad_cond_term *term;
+} wadi_need;
+
+struct wadi_block {
+    wad_sim *sim;
+    const wad_instance *inst;
+    wadi_slot *slots;
+    unsigned n_slots;
+    wad_model *model; /* NULL: registers only */
+    wadi_need *needs;
+    unsigned n_needs;
+    wadi_lock *locks; /* as the layout lists them */
+    wadi_slot *route;
+    unsigned blocked; /* WADI_BLOCKED_ bits */
+    struct wadi_clock *clock;
+    bool at_entry;     /* has flags that go when its handler is entered */
+    GArray *clearings; /* wadi_clearing, NULL: none */
+    bool in_change;    /* between wadi_blocks_before and _after */
+    bool active;       /* draws what the sheet states for that */
+    bool configured;   /* written at all */
+    bool was_enabled;
+    wadi_trace config_trace; /* the last write before it was enabled */
+};
+
+/* A flag that goes when something else is read. */
+typedef struct wadi_clearing {
+    const wadi_slot *read;
+    wadi_slot *flag;
+    uint32_t mask;
+} wadi_clearing;
+
+/** Which registers can be read the quick way changes with their block. */
+void wadi_block_quicken(struct wadi_block *block);
+
+bool wadi_blocks_build(wad_sim *sim, char **why);
+void wadi_blocks_free(wad_sim *sim);
+void wadi_blocks_reset(wad_sim *sim);
+void wadi_block_to_reset_values(wadi_block *block);
+
+/** Around a change of clocks, gates or resets: models stop counting, then start anew. */
+void wadi_blocks_before(wad_sim *sim);
+void wadi_blocks_after(wad_sim *sim);
+
+wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *block, const wad_register *reg,
+                          unsigned index);
+
+/** A handler of the block is entered: flags that this clears are cleared. */
+void wadi_block_entered(wadi_block *block);
+bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond);
+
+#endif

@@ -1,0 +1,41 @@
+/* SPDX-License-Identifier: MIT */
+/* Interrupt lines. */
+#ifndef WADI_LINE_H
+#define WADI_LINE_H
+
+#include <limits.h>
+
+#include "trace.h"
+#include "wadium/host/sim.h"
+
+typedef struct wadi_block wadi_block;
+
+#define WADI_NO_LINE UINT_MAX
+
+typedef struct wadi_irq_watch {
+    wad_irq_fn fn;
+    void *ctx;
+} wadi_irq_watch;
+
+typedef struct wadi_line {
+    bool level;         /* the block asks */
+    bool edge;          /* the controller notes its rise ... */
+    bool noted;         /* ... here, until the handler is entered */
+    bool forced;        /* asked for by software */
+    bool asks;          /* all in all */
+    uint64_t wanted_ps; /* it is to be served within this time; 0: nobody said */
+    uint64_t raised_ps;
+    unsigned again; /* services in a row at whose end it asked anew */
+    unsigned falls; /* how often the line was let go: a handler that clears makes it fall */
+    wadi_block *owner;
+    bool asked; /* enabled at the block at some time */
+    wadi_trace asked_trace;
+    bool ever_raised, served, enabled_at_controller;
+} wadi_line;
+
+bool wadi_irq_deliverable(const wad_sim *sim);
+
+/** Software asks for a line, or takes back what is noted of it. */
+void wadi_line_force(wad_sim *sim, unsigned line, bool on);
+
+#endif

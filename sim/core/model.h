@@ -1,0 +1,40 @@
+/* SPDX-License-Identifier: MIT */
+/* A model of a kind, bound to its block's roles. */
+#ifndef WADI_MODEL_H
+#define WADI_MODEL_H
+
+#include <glib.h>
+
+#include "register.h"
+
+/* A role element: up to four parts, low part first. */
+typedef struct wadi_part {
+    wadi_slot *slot;
+    uint32_t mask; /* before shifting */
+    uint8_t lsb;
+    uint8_t shift; /* place in the value */
+} wadi_part;
+
+typedef struct wadi_binding {
+    wadi_part *parts; /* n_parts for each element */
+    unsigned n_parts;
+    unsigned count; /* elements, 0: not bound */
+    const wad_role *role;
+    struct wadi_signal **signals; /* of a signal role */
+} wadi_binding;
+
+struct wad_model {
+    wad_sim *sim;
+    wadi_block *block;
+    const wad_model_class *cls;
+    wadi_binding *roles;
+    unsigned n_roles;
+    GArray *listeners; /* wadi_listener, NULL: none */
+    GPtrArray *asks;   /* wadi_request by this block, NULL: none */
+    GPtrArray *asked;  /* wadi_request to this block, owned by it; NULL: none */
+    bool listens;      /* to the trigger that it selects */
+    bool heard;        /* one of its listeners does */
+    void *state;
+};
+
+#endif

@@ -1,0 +1,60 @@
+/* SPDX-License-Identifier: MIT */
+/* One register of one block. */
+#ifndef WADI_REGISTER_H
+#define WADI_REGISTER_H
+
+#include "trace.h"
+#include "wadium/host/model.h"
+
+typedef struct wadi_block wadi_block;
+
+enum {
+    WADI_SLOT_LIVE = 1,      /* a model refreshes it before a read */
+    WADI_SLOT_HEARD = 2,     /* a model hears writes */
+    WADI_SLOT_CLOCKS = 4,    /* a clock law, a gate or a need depends on it */
+    WADI_SLOT_CHECKS = 8,    /* has stable or forbidden-value fields */
+    WADI_SLOT_SEVERAL = 32,  /* more than one of its fields must not be 0 */
+    WADI_SLOT_QUIET = 16,    /* a read of it has no effect and needs no help */
+    WADI_SLOT_LOCKED = 64,   /* a lock keeps it from being written */
+    WADI_SLOT_KEY = 128,     /* a lock's key is written here */
+    WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
+    WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
+    WADI_SLOT_CLEARS = 1024, /* reading it clears flags elsewhere */
+    WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
+};
+
+/* One register of one block. */
+typedef struct wadi_slot {
+    uint32_t value;
+    uint32_t readable; /* bits that read as stored */
+    uint32_t plain;    /* rw and wo bits: stored as written */
+    uint32_t w1c, w1s, w0c, rc;
+    uint32_t read_only; /* ro and rc bits */
+    uint32_t reserved;
+    uint32_t must;     /* what reserved bits must be written as */
+    uint32_t stable;   /* bits with a condition on when they may change */
+    uint32_t not_zero; /* bits of fields that must not be 0 */
+    uint32_t foreign;  /* bits that somebody else owns */
+    uint32_t at_entry; /* flags that go when the block's handler is entered */
+    uint8_t bytes;
+    uint8_t quick; /* its bytes while a read needs nothing but the value, else 0 */
+    uint16_t flags;
+    uint16_t index; /* element of a register array */
+    wad_alias alias;
+    struct wadi_slot *alias_of;
+    wadi_block *block;
+    const wad_register *reg;
+    wad_role_set roles;
+    uint64_t address;
+    /* the race finder's */
+    wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
+    uint64_t update_lines;    /* lines that were enabled then */
+    uint32_t wr_entry;        /* handlers entered before the last write */
+    uint16_t sync;
+    uint8_t update_context, wr_context, wr_line;
+} wadi_slot;
+
+void wadi_slot_refresh(wadi_slot *slot);
+char *wadi_slot_name(const wadi_slot *slot);
+
+#endif

@@ -1,0 +1,32 @@
+/* SPDX-License-Identifier: MIT */
+/* Findings, told. */
+#ifndef WADI_REPORT_H
+#define WADI_REPORT_H
+
+#include "register.h"
+#include "sim.h"
+#include "trace.h"
+#include "wadium/host/finding.h"
+
+wadi_trace wadi_trace_here(const wad_sim *sim);
+
+void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
+                 ...) __attribute__((format(printf, 4, 5)));
+
+/** The next report draws its register with `value`, and marks `bits`. */
+static inline void wadi_mark(wad_sim *sim, uint32_t value, uint32_t bits)
+{
+    sim->mark_value = value;
+    sim->mark_bits = bits;
+}
+
+/** Counts a finding that was made before: true. False: it is new, and its text is wanted. */
+bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+                       const wadi_trace *trace);
+
+void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+                    const wadi_trace *trace, const char *format, ...)
+    __attribute__((format(printf, 5, 6)));
+bool wadi_on_stack(const wad_sim *sim, const void *p);
+
+#endif

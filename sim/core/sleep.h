@@ -1,0 +1,23 @@
+/* SPDX-License-Identifier: MIT */
+/* How deep the core sleeps, and the way back. */
+#ifndef WADI_SLEEP_H
+#define WADI_SLEEP_H
+
+#include "wadium/host/sim.h"
+
+/** The core stops: clocks of the level that is set stop with it. */
+void wadi_sleep_enter(wad_sim *sim);
+
+/** A request has come: the time to wake passes, the clocks are back. */
+void wadi_sleep_leave(wad_sim *sim);
+
+/** The last handler has returned: does the core go back to sleep? */
+bool wadi_sleep_again(wad_sim *sim);
+
+/** The same where main was not asleep: only a bit that asks for it does that. */
+bool wadi_sleep_on_exit(const wad_sim *sim);
+
+/** The run ends in a sleep that nothing has ended, or goes on for ever. */
+void wadi_sleep_at_end(wad_sim *sim);
+
+#endif

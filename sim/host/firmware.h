@@ -1,0 +1,14 @@
+/* SPDX-License-Identifier: MIT */
+/* Firmware as a shared object of the host. */
+#ifndef WADI_FIRMWARE_H
+#define WADI_FIRMWARE_H
+
+#include "wadium/host/sim.h"
+
+void wadi_firmware_unload(wad_sim *sim);
+void wadi_firmware_restore(wad_sim *sim);
+
+/** The handler of a line, NULL without one. */
+wad_handler wadi_firmware_handler(const wad_sim *sim, unsigned line);
+
+#endif
