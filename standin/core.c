@@ -8,6 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "sim/core/advance.h"
 #include "sim/core/bus.h"
 #include "sim/core/cpu.h"
 #include "sim/core/interrupt.h"

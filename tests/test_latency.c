@@ -4,6 +4,8 @@
  * raised from outside at the same times of the chip, and one law for both. Corran32: 16 cycles in,
  * 12 out, 6 from one handler to the next.
  */
+#include "sim/core/cpu.h"
+#include "sim/core/line.h"
 #include "sim/core/sim.h"
 #include "standin/core.h"
 #include "support.h"

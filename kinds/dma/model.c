@@ -7,7 +7,7 @@
  */
 #include "state.h"
 
-#include "kinds/list.h"
+#include "kinds/registry.h"
 #include "sim/core/block.h"
 #include "sim/core/master.h"
 #include "sim/core/report.h"

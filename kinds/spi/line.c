@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: how the port is set, against the devices on its pins. */
-#include "kinds/list.h"
+#include "kinds/registry.h"
 #include "kinds/shared/serial_end.h"
 #include "sim/core/block.h"
 #include "sim/core/model.h"

@@ -5,9 +5,6 @@
 
 #include "wadium/host/sim.h"
 
-void wadi_findings_reset(wad_sim *sim);
-void wadi_findings_free(wad_sim *sim);
-
 /** Looks the source lines of all findings up. */
 void wadi_findings_resolve(wad_sim *sim);
 

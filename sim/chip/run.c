@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* A run: the firmware on a stack of its own, from reset to the given time. */
-#include <string.h>
 #include <sys/mman.h>
 #include <unistd.h>
 
@@ -12,10 +11,13 @@
 #include "sim/check/resolve.h"
 #include "sim/check/silence.h"
 #include "sim/check/split.h"
+#include "sim/core/advance.h"
 #include "sim/core/block.h"
 #include "sim/core/bus.h"
 #include "sim/core/clock.h"
 #include "sim/core/cpu.h"
+#include "sim/core/event.h"
+#include "sim/core/fiber.h"
 #include "sim/core/line.h"
 #include "sim/core/pin.h"
 #include "sim/core/report.h"
@@ -28,31 +30,9 @@
 #include "sim/host/plain.h"
 #include "sim/host/source.h"
 
-#define STACK_SIZE ((size_t)1 << 20)
-
 #ifndef MAP_FIXED_NOREPLACE
 #define MAP_FIXED_NOREPLACE 0x100000
 #endif
-
-/* Sanitizers must be told when the stack changes under them. */
-#if defined(__SANITIZE_ADDRESS__)
-#include <sanitizer/common_interface_defs.h>
-static _Thread_local const void *host_stack;
-static _Thread_local size_t host_stack_size;
-#define FIBER_LEAVE(save, base, size)  __sanitizer_start_switch_fiber((save), (base), (size))
-#define FIBER_ARRIVE(save, base, size) __sanitizer_finish_switch_fiber((save), (base), (size))
-#else
-#define FIBER_LEAVE(save, base, size)  ((void)0)
-#define FIBER_ARRIVE(save, base, size) ((void)0)
-#endif
-
-typedef struct user_event {
-    wad_event event;
-    uint64_t ps;
-    void (*fn)(wad_sim *sim, void *ctx);
-    void *ctx;
-    wad_sim *sim;
-} user_event;
 
 /* ---- the stack: below 4 GiB, an unmapped page under it ---- */
 
@@ -71,8 +51,8 @@ static bool is_chips(const wad_sheet *s, uint64_t from, uint64_t to)
 
 static bool make_stack(wad_sim *sim, char **why)
 {
-    size_t page = (size_t)sysconf(_SC_PAGESIZE), size = STACK_SIZE + page;
-    for (uintptr_t at = STACKS_FROM; at < STACKS_TO; at += 2 * STACK_SIZE) {
+    size_t page = (size_t)sysconf(_SC_PAGESIZE), size = WADI_STACK_SIZE + page;
+    for (uintptr_t at = STACKS_FROM; at < STACKS_TO; at += 2 * WADI_STACK_SIZE) {
         if (is_chips(sim->sheet, at, at + size))
             continue;
         char *p = mmap((void *)at, size, PROT_READ | PROT_WRITE,
@@ -93,14 +73,7 @@ static bool make_stack(wad_sim *sim, char **why)
 static void free_stack(wad_sim *sim)
 {
     if (sim->stack)
-        munmap(sim->stack, STACK_SIZE + (size_t)sysconf(_SC_PAGESIZE));
-}
-
-bool wadi_on_stack(const wad_sim *sim, const void *p)
-{
-    const char *start = sim->stack_start;
-    return (const char *)p >= start && (const char *)p + 16 <= start + STACK_SIZE &&
-           ((uintptr_t)p & 7) == 0;
+        munmap(sim->stack, WADI_STACK_SIZE + (size_t)sysconf(_SC_PAGESIZE));
 }
 
 /* ---- life ---- */
@@ -199,38 +172,6 @@ void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds)
     sim->host_limit_s = seconds;
 }
 
-/* ---- events from outside ---- */
-
-static void fire_user_event(wad_event *e)
-{
-    user_event *u = (user_event *)e;
-    u->fn(u->sim, u->ctx);
-}
-
-void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), void *ctx)
-{
-    user_event *u = g_new0(user_event, 1);
-    *u = (user_event){.event = {.fn = fire_user_event}, .ps = ps, .fn = fn, .ctx = ctx, .sim = sim};
-    g_ptr_array_add(sim->user_events, u);
-    if (sim->running)
-        wadi_schedule(sim, &u->event, ps);
-}
-
-void wad_sim_schedule(wad_sim *sim, wad_event *event, uint64_t ps)
-{
-    wadi_schedule(sim, event, ps);
-}
-
-void wad_sim_cancel(wad_sim *sim, wad_event *event)
-{
-    wadi_unschedule(sim, event);
-}
-
-void wad_sim_clear_events(wad_sim *sim)
-{
-    g_ptr_array_set_size(sim->user_events, 0);
-}
-
 /* ---- a run ---- */
 
 /* The registers, the clocks, the core and the firmware's variables; not time, not the world. */
@@ -292,41 +233,12 @@ void wad_sim_stop(wad_sim *sim)
 static void firmware_entry(void)
 {
     wad_sim *sim = wadi_current;
-    FIBER_ARRIVE(NULL, &host_stack, &host_stack_size);
+    WADI_FIBER_ARRIVE(NULL, &wadi_host_stack, &wadi_host_stack_size);
     sim->fw.main_fn();
     wadi_plain_flush(sim);
     sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1, true};
     wadi_run_stop(sim, WAD_RUN_RETURNED,
                   g_strdup("main returned: a controller has nowhere to return to"));
-}
-
-void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story)
-{
-    g_free(sim->story.text);
-    sim->story.text = story;
-    sim->story.end = end;
-    sim->running = false;
-    FIBER_LEAVE(NULL, host_stack, host_stack_size);
-    setcontext(&sim->host_context);
-    abort(); /* setcontext does not return */
-}
-
-void wadi_run_again(wad_sim *sim)
-{
-    sim->restart = true;
-    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
-}
-
-void wadi_run_reset(wad_sim *sim, const char *by)
-{
-    wadi_report(sim, WAD_FINDING_WATCHDOG, NULL, "%s reset the chip: it was not fed in time", by);
-    wadi_run_again(sim);
-}
-
-void wad_sim_power_cycle(wad_sim *sim)
-{
-    sim->restart = sim->power_cycle = true;
-    wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }
 
 static void enter_firmware(wad_sim *sim)
@@ -335,16 +247,16 @@ static void enter_firmware(wad_sim *sim)
     wad_sim *outer = wadi_current;
     getcontext(&sim->firmware_context);
     sim->firmware_context.uc_stack.ss_sp = sim->stack + page;
-    sim->firmware_context.uc_stack.ss_size = STACK_SIZE;
+    sim->firmware_context.uc_stack.ss_size = WADI_STACK_SIZE;
     sim->firmware_context.uc_link = NULL;
     makecontext(&sim->firmware_context, firmware_entry, 0);
     wadi_current = sim;
     sim->running = true;
     void *fake = NULL;
     (void)fake;
-    FIBER_LEAVE(&fake, sim->stack + page, STACK_SIZE);
+    WADI_FIBER_LEAVE(&fake, sim->stack + page, WADI_STACK_SIZE);
     swapcontext(&sim->host_context, &sim->firmware_context);
-    FIBER_ARRIVE(fake, NULL, NULL);
+    WADI_FIBER_ARRIVE(fake, NULL, NULL);
     wadi_current = outer;
 }
 
@@ -416,10 +328,7 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     wadi_analog_announce(sim);
     wadi_charge_update(sim);
     wadi_check_handler_names(sim);
-    for (guint i = 0; i < sim->user_events->len; i++) {
-        user_event *u = sim->user_events->pdata[i];
-        wadi_schedule(sim, &u->event, u->ps);
-    }
+    wadi_user_events_begin(sim);
     wadi_schedule(sim, &sim->end_event, end_ps);
     wadi_guard_busy(WAD_BUSY_RUNNING);
     do {

@@ -65,5 +65,8 @@ wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *block, const wad_reg
 /** A handler of the block is entered: flags that this clears are cleared. */
 void wadi_block_entered(wadi_block *block);
 bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond);
+/** The registers of a block, and what their reads clear. */
+void wadi_build_slots(wadi_block *block);
+void wadi_build_clearings(wadi_block *block);
 
 #endif

@@ -2,9 +2,9 @@
 /* Clocks at run time: which run, how fast, and on which edges. */
 #include "clock.h"
 
+#include "advance.h"
 #include "block.h"
 #include "clock_out.h"
-#include "cpu.h"
 #include "lang/rational.h"
 #include "model.h"
 #include "register.h"

@@ -3,8 +3,8 @@
  * signal is routed: nobody pays for 24 million changes a second that no pin shows. */
 #include "clock_out.h"
 
+#include "advance.h"
 #include "clock.h"
-#include "cpu.h"
 #include "pin.h"
 #include "report.h"
 #include "sim.h"

@@ -2,7 +2,9 @@
 /* The core: what its time costs, when it looks up, sleep. */
 #include "cpu.h"
 
-#include "clock.h"
+#include "advance.h"
+#include "block.h"
+#include "fault.h"
 #include "interrupt.h"
 #include "line.h"
 #include "report.h"
@@ -12,85 +14,7 @@
 
 _Thread_local wad_sim *wadi_current;
 
-__extension__ typedef unsigned __int128 u128;
-
-/* ---- the queue, seen from the core ---- */
-
-static void set_due(wad_sim *sim)
-{
-    const wad_event *first = wadi_queue_first(&sim->queue);
-    sim->due = first ? first->ps : UINT64_MAX;
-}
-
-void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps)
-{
-    wadi_queue_add(&sim->queue, e, ps);
-    if (ps < sim->due)
-        sim->due = ps;
-}
-
-void wadi_unschedule(wad_sim *sim, wad_event *e)
-{
-    wadi_queue_remove(&sim->queue, e);
-}
-
-static void run_events(wad_sim *sim)
-{
-    uint64_t until = sim->now;
-    wad_event *e;
-    while ((e = wadi_queue_first(&sim->queue)) && e->ps <= until) {
-        wadi_queue_remove(&sim->queue, e);
-        sim->now = e->ps;
-        e->fn(e);
-    }
-    sim->now = until;
-}
-
 /* ---- time spent ---- */
-
-void wadi_cpu_set_core(wad_sim *sim)
-{
-    const wadi_domain *dom = &sim->core->domain;
-    if (!dom->runs) {
-        const wad_clock *root = sim->core->next_root;
-        if (!sim->running || (root && sim->clocks[root->index].halted))
-            return; /* wad_sim_run looks for itself; a sleep may stop it */
-        if (!sim->core->next_root || !sim->clocks[sim->core->next_root->index].failed)
-            wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
-                        "the core clock was switched to a source that does not run");
-        if (sim->outlives) {
-            sim->stands = true;
-            wad_sim_ask_look(sim);
-            return;
-        }
-        wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
-    }
-    sim->stands = false;
-    uint64_t n = dom->n;
-    u128 cycle = (u128)dom->step * dom->d * WAD_PS_PER_S;
-    if (sim->load) { /* the rest of the time is all there is */
-        n *= 100 - sim->load;
-        cycle *= 100;
-    }
-    sim->access_den = n;
-    sim->cycle_ps = (uint64_t)(cycle / n);
-    sim->cycle_rem = (uint64_t)(cycle % n);
-    sim->access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / n);
-    sim->access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % n);
-    sim->access_carry = 0;
-}
-
-void wadi_cpu_advance(wad_sim *sim, uint64_t cycles)
-{
-    sim->now += cycles * sim->cycle_ps;
-    sim->access_carry += cycles * sim->cycle_rem;
-    if (sim->access_carry >= sim->access_den) {
-        sim->now += sim->access_carry / sim->access_den;
-        sim->access_carry %= sim->access_den;
-    }
-    if (sim->now >= sim->due)
-        run_events(sim);
-}
 
 static void service(wad_sim *sim, bool needs_bus);
 
@@ -144,12 +68,12 @@ static void wait_for_bus(wad_sim *sim)
     sim->bus_waited += until - sim->now;
     sim->now = until;
     sim->bus_free = until + sim->access_ps;
-    run_events(sim);
+    wadi_run_events(sim);
 }
 
 static void service(wad_sim *sim, bool needs_bus)
 {
-    run_events(sim);
+    wadi_run_events(sim);
     if (__builtin_expect(sim->look_asked, 0))
         look(sim);
     if (needs_bus && sim->bus_until > sim->now)
@@ -165,7 +89,7 @@ static void service(wad_sim *sim, bool needs_bus)
             wadi_sleep_on_exit(sim))
             sleep_on(sim);
     }
-    set_due(sim);
+    wadi_set_due(sim);
 }
 
 void wadi_cpu_service(wad_sim *sim)
@@ -189,7 +113,7 @@ static void skip_to_event(wad_sim *sim, bool asleep)
         }
         sim->now = e->ps;
     }
-    run_events(sim);
+    wadi_run_events(sim);
     if (__builtin_expect(sim->look_asked, 0))
         look(sim);
 }
@@ -203,13 +127,6 @@ static void sleep_once(wad_sim *sim)
     while (sim->best_line == WADI_NO_LINE)
         skip_to_event(sim, true);
     wadi_sleep_leave(sim);
-}
-
-void wadi_cpu_let_pass(wad_sim *sim, uint64_t ps)
-{
-    sim->now += ps;
-    if (sim->now >= sim->due)
-        run_events(sim);
 }
 
 /* Where the core goes back to sleep after its handlers, main does not come back here. */
@@ -297,4 +214,18 @@ uint64_t wad_sim_asleep(const wad_sim *sim, bool *now)
 void wad_sim_hold(wad_sim *sim, bool on)
 {
     sim->looking_up += on ? 1 : -1;
+}
+
+void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
+{
+    static const wadi_line unknown;
+    if ((int)line == sim->sheet->cpu.bus_fault && sim->fault_story)
+        wadi_bus_fault_unhandled(sim);
+    const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
+    const char *owner = l->owner ? l->owner->inst->name : "nobody";
+    wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
+                   "interrupt %u of %s has no handler: the firmware defines neither handle_%s nor "
+                   "handle_vector_%u",
+                   line, owner, owner, line);
+    wadi_cpu_idle(sim);
 }

@@ -5,8 +5,6 @@
 
 #include "sim.h"
 
-void wadi_cpu_advance(wad_sim *sim, uint64_t cycles);
-
 /** Takes `cycles` of core time: events that fall due run, interrupts are delivered. */
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 
@@ -14,9 +12,6 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 void wadi_cpu_service(wad_sim *sim);
 void wadi_cpu_recheck(wad_sim *sim);
 void wadi_cpu_sleep(wad_sim *sim);
-
-/** Time passes, events run, no handler is entered. */
-void wadi_cpu_let_pass(wad_sim *sim, uint64_t ps);
 
 /** Waits for an interrupt to be served, `limit_ps` at the most. */
 void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps);
@@ -26,11 +21,7 @@ void wadi_cpu_idle(wad_sim *sim) __attribute__((noreturn));
 
 /** The default handler: reports that the line has none, and parks. */
 void wadi_cpu_no_handler(wad_sim *sim, unsigned line) __attribute__((noreturn));
-void wadi_cpu_set_core(wad_sim *sim);
 void wadi_cpu_reset(wad_sim *sim);
-void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps);
-void wadi_unschedule(wad_sim *sim, wad_event *e);
-
 static inline void wadi_cpu_access(wad_sim *sim)
 {
     sim->now += sim->access_ps;

@@ -2,55 +2,15 @@
 /* Interrupts: lines that ask, which one the core takes, what its handler leaves behind. */
 #include "interrupt.h"
 
-#include "block.h"
+#include "advance.h"
 #include "cpu.h"
-#include "fault.h"
 #include "line.h"
-#include "model.h"
-#include "report.h"
 #include "sim/check/habit.h"
+#include "sim/check/handler.h"
 #include "sim/check/latency.h"
 #include "sim/check/race.h"
 #include "sim/host/firmware.h"
 #include "sim/host/plain.h"
-
-/* ---- lines ---- */
-
-static void update_line(wad_sim *sim, unsigned line)
-{
-    wadi_line *l = &sim->lines[line];
-    bool asks = l->forced || (l->edge ? l->noted : l->level);
-    if (l->asks == asks)
-        return;
-    l->asks = asks;
-    if (asks) {
-        l->raised_ps = sim->now;
-        l->ever_raised = true;
-    }
-    if (sim->irqc && sim->irqc->cls->line)
-        sim->irqc->cls->line(sim->irqc, line, asks);
-}
-
-void wadi_line_force(wad_sim *sim, unsigned line, bool on)
-{
-    if (line >= sim->sheet->n_vectors)
-        return;
-    sim->lines[line].forced = on;
-    if (!on)
-        sim->lines[line].noted = false;
-    update_line(sim, line);
-}
-
-/* Hardware forgets the request that it serves: one by software, one by an edge, a flag that the
- * sheet says is cleared at entry. */
-static void forget_request(wad_sim *sim, unsigned line)
-{
-    wadi_line *l = &sim->lines[line];
-    l->forced = l->noted = false;
-    if (l->owner && l->owner->at_entry)
-        wadi_block_entered(l->owner);
-    update_line(sim, line);
-}
 
 /* ---- handlers ---- */
 
@@ -60,55 +20,6 @@ static void tell(wad_sim *sim, const wad_irq_record *record)
         const wadi_irq_watch *w = &g_array_index(sim->irq_watches, wadi_irq_watch, i);
         w->fn(w->ctx, record);
     }
-}
-
-void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
-{
-    static const wadi_line unknown;
-    if ((int)line == sim->sheet->cpu.bus_fault && sim->fault_story)
-        wadi_bus_fault_unhandled(sim);
-    const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
-    const char *owner = l->owner ? l->owner->inst->name : "nobody";
-    wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
-                   "interrupt %u of %s has no handler: the firmware defines neither handle_%s nor "
-                   "handle_vector_%u",
-                   line, owner, owner, line);
-    wadi_cpu_idle(sim);
-}
-
-/* A handler of which no flag fell between entry and exit did not clear the one it came for. */
-static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler)
-{
-    const wadi_line *l = &sim->lines[line];
-    if (!l->level || l->edge || l->falls != falls)
-        return;
-    wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
-    wad_model *owner = l->owner ? l->owner->model : NULL;
-    if (owner && owner->cls->still_asks && owner->cls->still_asks(owner, (uintptr_t)handler))
-        return;
-    wadi_report_at(sim, WAD_FINDING_STORM, NULL, &trace,
-                   "the handler of interrupt %u (%s) returned and its flag is still set", line,
-                   l->owner ? l->owner->inst->name : "?");
-}
-
-#define AGAIN 8 /* times in a row, so that a burst is none */
-
-/* The flag was cleared, and stands again when the handler returns: it asks faster than it is
- * served.
- */
-static void check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler,
-                         const wad_irq_record *record)
-{
-    wadi_line *l = &sim->lines[line];
-    l->again = l->asks && l->falls != falls ? l->again + 1 : 0;
-    if (l->again < AGAIN)
-        return;
-    wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
-    wadi_report_at(sim, WAD_FINDING_SLOW_HANDLER, NULL, &trace,
-                   "the handler of interrupt %u (%s) took %.3f us, and the next request had come "
-                   "meanwhile, %u times in a row",
-                   line, l->owner ? l->owner->inst->name : "?",
-                   (double)(record->left_ps - record->entered_ps) / 1e6, l->again);
 }
 
 /* ---- services ---- */
@@ -129,7 +40,7 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
 
 void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
 {
-    forget_request(sim, s->record.line);
+    wadi_forget_request(sim, s->record.line);
 }
 
 void wadi_irq_leave(wad_sim *sim, wadi_service *s)
@@ -160,15 +71,10 @@ static void serve(wad_sim *sim)
     if (sim->race)
         wadi_race_leave(sim);
     service.record.left_ps = sim->now;
-    check_storm(sim, line, falls, handler);
-    check_period(sim, line, falls, handler, &service.record);
+    wadi_check_storm(sim, line, falls, handler);
+    wadi_check_period(sim, line, falls, handler, &service.record);
     wadi_latency_left(sim, &service.record, handler);
     wadi_irq_leave(sim, &service);
-}
-
-bool wadi_irq_deliverable(const wad_sim *sim)
-{
-    return !sim->masked && sim->best_line != WADI_NO_LINE && sim->best_priority < sim->priority;
 }
 
 /*
@@ -188,48 +94,8 @@ void wadi_irq_deliver(wad_sim *sim)
     }
 }
 
-void wadi_cpu_recheck(wad_sim *sim)
-{
-    if (wadi_irq_deliverable(sim))
-        sim->due = 0;
-}
-
 void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx)
 {
     wadi_irq_watch w = {fn, ctx};
     g_array_append_val(sim->irq_watches, w);
-}
-
-/* ---- what models say about lines ---- */
-
-void wad_model_line(wad_model *m, unsigned i, bool level)
-{
-    wad_sim *sim = m->sim;
-    if (i >= m->block->inst->n_irqs)
-        return;
-    unsigned line = (unsigned)m->block->inst->irqs[i];
-    wadi_line *l = &sim->lines[line];
-    if (l->level == level)
-        return;
-    l->level = level;
-    if (level)
-        l->noted = l->edge;
-    else
-        l->falls++;
-    update_line(sim, line);
-}
-
-void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
-{
-    wad_sim *sim = m->sim;
-    if (i >= m->block->inst->n_irqs || !on)
-        return;
-    unsigned line = (unsigned)m->block->inst->irqs[i];
-    sim->lines[line].asked = true;
-    wadi_race_enabled(sim, line);
-    sim->lines[line].asked_trace = wadi_trace_here(sim);
-    if (stale)
-        wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,
-                    "interrupt %u (%s) enabled while its flag is already set", line,
-                    m->block->inst->name);
 }

@@ -37,5 +37,7 @@ bool wadi_irq_deliverable(const wad_sim *sim);
 
 /** Software asks for a line, or takes back what is noted of it. */
 void wadi_line_force(wad_sim *sim, unsigned line, bool on);
+/** Hardware forgets what is noted of a line that is served. */
+void wadi_forget_request(wad_sim *sim, unsigned line);
 
 #endif

@@ -7,18 +7,6 @@
 #include "report.h"
 #include "sim.h"
 
-bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond)
-{
-    for (unsigned i = 0; i < cond->n; i++) {
-        const wad_cond_term *t = &cond->terms[i];
-        const wadi_slot *s = wadi_find_slot(block->sim, block->inst, t->ref.reg, t->ref.reg_index);
-        uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
-        if ((bits == t->value) != t->equal)
-            return false;
-    }
-    return true;
-}
-
 void wadi_locks_build(wadi_block *block)
 {
     const wad_layout *layout = block->inst->layout;

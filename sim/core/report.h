@@ -29,4 +29,15 @@ void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
     __attribute__((format(printf, 5, 6)));
 bool wadi_on_stack(const wad_sim *sim, const void *p);
 
+/* One finding and what it owns; found again by kind, place and register. */
+typedef struct wadi_finding_item {
+    wad_finding shown;
+    char *what, *hint;
+    wadi_trace trace;
+    uint64_t address;
+} wadi_finding_item;
+
+void wadi_findings_reset(wad_sim *sim);
+void wadi_findings_free(wad_sim *sim);
+
 #endif

@@ -7,9 +7,9 @@
 
 #include <string.h>
 
+#include "advance.h"
 #include "block.h"
 #include "clock.h"
-#include "cpu.h"
 #include "lang/rational.h"
 #include "line.h"
 #include "model.h"

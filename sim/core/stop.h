@@ -5,6 +5,8 @@
 
 #include "wadium/host/sim.h"
 
+#define WADI_STACK_SIZE ((size_t)1 << 20) /* of the firmware */
+
 /** Ends the run from inside the firmware: back to wad_sim_run. */
 void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story) __attribute__((noreturn));
 

@@ -2,11 +2,10 @@
 /* Clock edges in picoseconds, and the queue of events. */
 #include "time.h"
 
+#include "lang/rational.h"
 #include "sim.h"
 
 #define PS INT64_C(1000000000000)
-
-__extension__ typedef unsigned __int128 u128;
 
 /*
  * Edge j of a grid of n / d hertz stands at t0 + ceil(j * d * 10^12 / n). Split into whole spans
@@ -29,7 +28,7 @@ static uint64_t edge_in_span(const wadi_domain *dom, uint64_t r)
     if (!dom->rest)
         return r * dom->whole;
     if (dom->n >> 32) /* only above 4.29 GHz */
-        return r * dom->whole + (uint64_t)(((u128)r * dom->rest + dom->n - 1) / dom->n);
+        return r * dom->whole + (uint64_t)(((wadi_u128)r * dom->rest + dom->n - 1) / dom->n);
     return r * dom->whole + (r * dom->rest + dom->n - 1) / dom->n;
 }
 

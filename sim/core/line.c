@@ -1,0 +1,87 @@
+/* SPDX-License-Identifier: MIT */
+#include "line.h"
+
+#include "block.h"
+#include "cpu.h"
+#include "model.h"
+#include "report.h"
+#include "sim/check/race.h"
+
+static void update_line(wad_sim *sim, unsigned line)
+{
+    wadi_line *l = &sim->lines[line];
+    bool asks = l->forced || (l->edge ? l->noted : l->level);
+    if (l->asks == asks)
+        return;
+    l->asks = asks;
+    if (asks) {
+        l->raised_ps = sim->now;
+        l->ever_raised = true;
+    }
+    if (sim->irqc && sim->irqc->cls->line)
+        sim->irqc->cls->line(sim->irqc, line, asks);
+}
+
+void wadi_line_force(wad_sim *sim, unsigned line, bool on)
+{
+    if (line >= sim->sheet->n_vectors)
+        return;
+    sim->lines[line].forced = on;
+    if (!on)
+        sim->lines[line].noted = false;
+    update_line(sim, line);
+}
+
+/* Hardware forgets the request that it serves: one by software, one by an edge, a flag that the
+ * sheet says is cleared at entry. */
+void wadi_forget_request(wad_sim *sim, unsigned line)
+{
+    wadi_line *l = &sim->lines[line];
+    l->forced = l->noted = false;
+    if (l->owner && l->owner->at_entry)
+        wadi_block_entered(l->owner);
+    update_line(sim, line);
+}
+
+bool wadi_irq_deliverable(const wad_sim *sim)
+{
+    return !sim->masked && sim->best_line != WADI_NO_LINE && sim->best_priority < sim->priority;
+}
+
+void wadi_cpu_recheck(wad_sim *sim)
+{
+    if (wadi_irq_deliverable(sim))
+        sim->due = 0;
+}
+
+void wad_model_line(wad_model *m, unsigned i, bool level)
+{
+    wad_sim *sim = m->sim;
+    if (i >= m->block->inst->n_irqs)
+        return;
+    unsigned line = (unsigned)m->block->inst->irqs[i];
+    wadi_line *l = &sim->lines[line];
+    if (l->level == level)
+        return;
+    l->level = level;
+    if (level)
+        l->noted = l->edge;
+    else
+        l->falls++;
+    update_line(sim, line);
+}
+
+void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
+{
+    wad_sim *sim = m->sim;
+    if (i >= m->block->inst->n_irqs || !on)
+        return;
+    unsigned line = (unsigned)m->block->inst->irqs[i];
+    sim->lines[line].asked = true;
+    wadi_race_enabled(sim, line);
+    sim->lines[line].asked_trace = wadi_trace_here(sim);
+    if (stale)
+        wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,
+                    "interrupt %u (%s) enabled while its flag is already set", line,
+                    m->block->inst->name);
+}
