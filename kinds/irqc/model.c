@@ -2,7 +2,6 @@
 /* Kind irqc: which of the lines that ask is served next. */
 #include <string.h>
 
-#include "sim/check/race.h"
 #include "sim/core/cpu.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"
@@ -59,7 +58,7 @@ static void load(wad_model *m)
                 threshold == wad_model_code(m, ROLE_threshold, "none", UINT32_MAX);
     s->threshold = none ? UINT_MAX : threshold;
     for (uint64_t on = s->enabled[0] & ~before; on; on &= on - 1)
-        wadi_race_enabled(m->sim, (unsigned)__builtin_ctzll(on));
+        wadi_line_enabled(m->sim, (unsigned)__builtin_ctzll(on));
     choose(m);
 }
 

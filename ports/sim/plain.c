@@ -12,7 +12,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "sim/check/explore.h"
 #include "sim/check/owned.h"
 #include "sim/check/race.h"
 #include "sim/core/bus.h"
@@ -39,11 +38,11 @@ static inline bool is_register(const wad_sim *sim, uintptr_t address)
 static __attribute__((noinline)) void watched(wad_sim *sim, uintptr_t address, size_t bytes,
                                               bool write, wadi_how how)
 {
-    if (sim->watch & WADI_WATCH_POINTS)
-        wadi_explore_point(sim, address);
-    if (sim->watch & WADI_WATCH_OWNED)
+    if (sim->ears & WADI_EAR_CALL_IN)
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CALL_IN, .address = address});
+    if (sim->ears & WADI_EAR_OWNED)
         wadi_owned_access(sim, address, bytes, write);
-    if (sim->watch & WADI_WATCH_RACES)
+    if (sim->ears & WADI_EAR_VARIABLE)
         wadi_race_access(sim, address, bytes, write, how);
 }
 
@@ -80,7 +79,7 @@ static inline void spend_words(wad_sim *sim, size_t bytes)
         sim->plain_address = (uintptr_t)(address);                                                 \
     }                                                                                              \
     if (__builtin_expect(((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask) ||     \
-                             sim->watch & WADI_WATCH_VARIABLES,                                    \
+                             sim->ears & WADI_EAR_MEMORY,                                          \
                          0)) {                                                                     \
         CALLER(sim);                                                                               \
         if ((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask)                      \
@@ -199,7 +198,7 @@ static void atomic_enter(const void *address, unsigned bytes, uintptr_t pc, void
         wadi_plain_read(sim, (uintptr_t)address, bytes);
     else {
         wadi_cpu_access(sim);
-        if (sim->watch & WADI_WATCH_VARIABLES)
+        if (sim->ears & WADI_EAR_MEMORY)
             watched(sim, (uintptr_t)address, bytes, false, WADI_ATOMIC);
     }
 }
@@ -211,7 +210,7 @@ static void atomic_leave(const void *address, unsigned bytes)
         return;
     if (is_register(sim, (uintptr_t)address))
         wadi_plain_write(sim, (uintptr_t)address, bytes);
-    else if (sim->watch & WADI_WATCH_VARIABLES)
+    else if (sim->ears & WADI_EAR_MEMORY)
         watched(sim, (uintptr_t)address, bytes, true, WADI_ATOMIC);
 }
 
@@ -322,7 +321,7 @@ static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uint
                      void *frame)
 {
     wadi_plain_flush(sim);
-    if (!n || (!is_register(sim, address) && !(sim->watch & WADI_WATCH_VARIABLES)))
+    if (!n || (!is_register(sim, address) && !(sim->ears & WADI_EAR_MEMORY)))
         return;
     sim->pc = pc;
     sim->frame = frame;

@@ -5,7 +5,6 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "sim/check/latency.h"
 #include "sim/check/race.h"
 #include "sim/core/bus.h"
 #include "sim/core/cpu.h"
@@ -78,12 +77,18 @@ void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
     wadi_bus_write(sim, bus_address(sim, base + offset), 4, value);
 }
 
+static inline void tell_mask(wad_sim *sim, bool closed)
+{
+    if (__builtin_expect(sim->ears & WADI_EAR_MASK, 0))
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_MASK, .on = closed});
+}
+
 uint32_t wad_port_irq_save(void)
 {
     ENTER(sim);
     uint32_t state = sim->masked;
     wadi_cpu_spend(sim, 1);
-    wadi_latency_mask(sim, true);
+    tell_mask(sim, true);
     sim->masked = true;
     return state;
 }
@@ -92,7 +97,7 @@ void wad_port_irq_restore(uint32_t state)
 {
     ENTER(sim);
     sim->masked = state != 0;
-    wadi_latency_mask(sim, sim->masked);
+    tell_mask(sim, sim->masked);
     if (!state && !sim->was_unmasked)
         wadi_race_begin(sim);
     sim->was_unmasked |= !state;
@@ -103,7 +108,7 @@ void wad_port_irq_on(void)
 {
     ENTER(sim);
     sim->masked = false;
-    wadi_latency_mask(sim, false);
+    tell_mask(sim, false);
     if (!sim->was_unmasked)
         wadi_race_begin(sim);
     sim->was_unmasked = true;

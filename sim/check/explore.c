@@ -1,8 +1,9 @@
 /* SPDX-License-Identifier: MIT */
-#include "explore.h"
-
+/* Exploration: call-ins are counted, and at chosen ones the firmware waits for the next interrupt.
+ */
 #include <string.h>
 
+#include "list.h"
 #include "sim/core/cpu.h"
 
 #define MOST_POINTS  (1u << 22)
@@ -13,50 +14,42 @@ typedef struct point {
     uint32_t context; /* priority of what ran; UINT_MAX in main */
 } point;
 
-struct wadi_explore {
+typedef struct explore {
     GArray *log; /* point; NULL: not kept */
     uint64_t *stops;
     unsigned n_stops, next;
     uint64_t count;
-};
+} explore;
 
-void wad_sim_explore(wad_sim *sim, const uint64_t *stops, unsigned n_stops, bool log)
+static void forget(wadi_observer *o)
 {
-    wadi_explore_free(sim);
-    struct wadi_explore *x = g_new0(struct wadi_explore, 1);
-    x->stops = g_memdup2(stops, n_stops * sizeof *stops);
-    x->n_stops = n_stops;
-    x->log = log ? g_array_new(FALSE, FALSE, sizeof(point)) : NULL;
-    sim->explore = x;
-    sim->watch |= WADI_WATCH_POINTS;
-}
-
-void wadi_explore_free(wad_sim *sim)
-{
-    struct wadi_explore *x = sim->explore;
-    if (!x)
-        return;
+    explore *x = o->state;
     if (x->log)
         g_array_free(x->log, TRUE);
     g_free(x->stops);
-    g_free(x);
-    sim->explore = NULL;
-    sim->watch &= ~(unsigned)WADI_WATCH_POINTS;
+    *x = (explore){.log = NULL};
 }
 
-void wadi_explore_reset(wad_sim *sim)
+void wad_sim_explore(wad_sim *sim, const uint64_t *stops, unsigned n_stops, bool log)
 {
-    struct wadi_explore *x = sim->explore;
-    if (!x)
-        return;
+    wadi_observer *o = wadi_observer_of(sim, &wadi_check_explore);
+    explore *x = o->state;
+    forget(o);
+    x->stops = g_memdup2(stops, n_stops * sizeof *stops);
+    x->n_stops = n_stops;
+    x->log = log ? g_array_new(FALSE, FALSE, sizeof(point)) : NULL;
+    wadi_hear(o, WADI_EAR_CALL_IN | WADI_EAR_BEGIN, true);
+}
+
+static void begin_again(explore *x)
+{
     x->count = x->next = 0;
     if (x->log)
         g_array_set_size(x->log, 0);
 }
 
-void wadi_explore_point(wad_sim *sim, uintptr_t key)
+static void call_in(wad_sim *sim, explore *x, uintptr_t key)
 {
-    struct wadi_explore *x = sim->explore;
     if (sim->masked) /* nothing can come here */
         return;
     point p = {key, sim->pc, sim->priority};
@@ -70,6 +63,22 @@ void wadi_explore_point(wad_sim *sim, uintptr_t key)
     }
     x->count++;
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    if (t->ear == WADI_EAR_CALL_IN)
+        call_in(o->sim, o->state, (uintptr_t)t->address);
+    else
+        begin_again(o->state);
+}
+
+/* Its ears open when exploration is asked for. */
+const wadi_observer_class wadi_check_explore = {
+    .name = "explore",
+    .state_size = sizeof(explore),
+    .detach = forget,
+    .hear = hear,
+};
 
 static gint by_key(gconstpointer a, gconstpointer b)
 {
@@ -95,9 +104,9 @@ static GHashTable *shared_keys(const GArray *log)
 
 wad_call_in *wad_sim_explore_points(const wad_sim *sim, unsigned *n)
 {
-    const struct wadi_explore *x = sim->explore;
+    const explore *x = wadi_observer_of(sim, &wadi_check_explore)->state;
     GArray *found = g_array_new(FALSE, FALSE, sizeof(wad_call_in));
-    if (x && x->log) {
+    if (x->log) {
         GHashTable *shared = shared_keys(x->log);
         for (guint i = 0; i < x->log->len; i++) {
             const point *p = &g_array_index(x->log, point, i);

@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "lang/suggest.h"
+#include "list.h"
 #include "sheet/chip/c_name.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
@@ -21,10 +22,15 @@
 
 #define READS 256 /* in a row, without a write: no FIFO is that deep */
 
-void wadi_handler_entered(wad_sim *sim)
-{
-    sim->waits.n = sim->waits.reads = 0;
-}
+typedef struct habit {
+    /* the reads of the running handler since its last write, of at most four registers */
+    struct {
+        const wadi_slot *slots[4];
+        unsigned n, reads;
+    } waits;
+    GHashTable *ticks; /* ticks by call-in */
+    GPtrArray *strays; /* stray, of the firmware; NULL: not looked for yet */
+} habit;
 
 static const char *owner_of(const wad_sim *sim, unsigned line)
 {
@@ -32,16 +38,16 @@ static const char *owner_of(const wad_sim *sim, unsigned line)
     return l->owner ? l->owner->inst->name : "?";
 }
 
-void wadi_handler_reads(wad_sim *sim, const wadi_slot *slot)
+static void handler_reads(wad_sim *sim, habit *h, const wadi_slot *slot)
 {
     unsigned i = 0;
-    while (i < sim->waits.n && sim->waits.slots[i] != slot)
+    while (i < h->waits.n && h->waits.slots[i] != slot)
         i++;
-    if (i == G_N_ELEMENTS(sim->waits.slots))
-        sim->waits.n = sim->waits.reads = i = 0;
-    if (i == sim->waits.n)
-        sim->waits.slots[sim->waits.n++] = slot;
-    if (++sim->waits.reads != READS)
+    if (i == G_N_ELEMENTS(h->waits.slots))
+        h->waits.n = h->waits.reads = i = 0;
+    if (i == h->waits.n)
+        h->waits.slots[h->waits.n++] = slot;
+    if (++h->waits.reads != READS)
         return;
     wadi_trace trace = wadi_trace_here(sim);
     wadi_slot stand_in = {.address = slot->address};
@@ -53,16 +59,15 @@ void wadi_handler_reads(wad_sim *sim, const wadi_slot *slot)
         "the handler of interrupt %u (%s) has read %s%s %u times without a write between: it "
         "waits, and everything that is no more urgent waits with it",
         sim->active_line, owner_of(sim, sim->active_line), name,
-        sim->waits.n > 1 ? " and others" : "", READS);
+        h->waits.n > 1 ? " and others" : "", READS);
     g_free(name);
 }
 
-void wadi_handler_sleeps(wad_sim *sim)
+static void handler_sleeps(wad_sim *sim)
 {
-    if (sim->active_line != WADI_NO_LINE)
-        wadi_report(sim, WAD_FINDING_HANDLER_WAITS, NULL,
-                    "the handler of interrupt %u (%s) sleeps: only what is more urgent can wake it",
-                    sim->active_line, owner_of(sim, sim->active_line));
+    wadi_report(sim, WAD_FINDING_HANDLER_WAITS, NULL,
+                "the handler of interrupt %u (%s) sleeps: only what is more urgent can wake it",
+                sim->active_line, owner_of(sim, sim->active_line));
 }
 
 wadi_stdio *wadi_firmware_stdio(void)
@@ -169,12 +174,12 @@ static char *nearest(const wad_sim *sim, const char *name)
     return text;
 }
 
-void wadi_check_handler_names(wad_sim *sim)
+static void check_handler_names(wad_sim *sim, habit *h)
 {
-    if (!sim->stray_handlers)
-        sim->stray_handlers = find_strays(sim);
-    for (guint i = 0; i < sim->stray_handlers->len; i++) {
-        const stray *s = sim->stray_handlers->pdata[i];
+    if (!h->strays)
+        h->strays = find_strays(sim);
+    for (guint i = 0; i < h->strays->len; i++) {
+        const stray *s = h->strays->pdata[i];
         wadi_trace trace = {{s->address + 1}, 1, true};
         char *near = nearest(sim, s->name);
         wadi_report_at(sim, WAD_FINDING_NO_VECTOR, NULL, &trace,
@@ -221,24 +226,24 @@ static bool place_tests(wad_sim *sim, const wadi_trace *trace)
     return tests;
 }
 
-static ticks *ticks_at(wad_sim *sim, uintptr_t address)
+static ticks *ticks_at(wad_sim *sim, habit *h, uintptr_t address)
 {
-    if (!sim->ticks)
-        sim->ticks = g_hash_table_new_full(NULL, NULL, NULL, g_free);
-    ticks *t = g_hash_table_lookup(sim->ticks, (gpointer)sim->pc);
+    if (!h->ticks)
+        h->ticks = g_hash_table_new_full(NULL, NULL, NULL, g_free);
+    ticks *t = g_hash_table_lookup(h->ticks, (gpointer)sim->pc);
     if (t)
         return t;
     t = g_new0(ticks, 1);
     t->trace = wadi_trace_here(sim);
     t->address = address;
     t->tests = place_tests(sim, &t->trace);
-    g_hash_table_insert(sim->ticks, (gpointer)sim->pc, t);
+    g_hash_table_insert(h->ticks, (gpointer)sim->pc, t);
     return t;
 }
 
-void wadi_ticks_read(wad_sim *sim, uintptr_t address, size_t bytes)
+void wadi_ticks_read(wadi_observer *o, uintptr_t address, size_t bytes)
 {
-    ticks *t = ticks_at(sim, address);
+    ticks *t = ticks_at(o->sim, o->state, address);
     uint64_t value = 0;
     if (!t->tests || t->address != address || bytes > sizeof value)
         return;
@@ -255,13 +260,13 @@ void wadi_ticks_read(wad_sim *sim, uintptr_t address, size_t bytes)
     t->last = value;
 }
 
-void wadi_ticks_end(wad_sim *sim)
+static void ticks_end(wad_sim *sim, const habit *h)
 {
     GHashTableIter it;
     gpointer value;
-    if (!sim->ticks)
+    if (!h->ticks)
         return;
-    g_hash_table_iter_init(&it, sim->ticks);
+    g_hash_table_iter_init(&it, h->ticks);
     while (g_hash_table_iter_next(&it, NULL, &value)) {
         const ticks *t = value;
         if (!t->repeats && !t->missed)
@@ -281,8 +286,66 @@ void wadi_ticks_end(wad_sim *sim)
     }
 }
 
-void wadi_ticks_reset(wad_sim *sim)
+static void forget_ticks(habit *h)
 {
-    if (sim->ticks)
-        g_hash_table_destroy(g_steal_pointer(&sim->ticks));
+    if (h->ticks)
+        g_hash_table_destroy(g_steal_pointer(&h->ticks));
 }
+
+static void forget_strays(habit *h)
+{
+    if (h->strays)
+        g_ptr_array_free(g_steal_pointer(&h->strays), TRUE);
+}
+
+/* ---- what is heard ---- */
+
+static void on_access(wadi_observer *o, wadi_slot *slot, bool write)
+{
+    habit *h = o->state;
+    if (write)
+        h->waits.reads = 0;
+    else
+        handler_reads(o->sim, h, slot);
+}
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    habit *h = o->state;
+    switch (t->ear) {
+    case WADI_EAR_ENTER:
+    case WADI_EAR_RESTART:
+        h->waits.n = h->waits.reads = 0;
+        break;
+    case WADI_EAR_DOZE:
+        handler_sleeps(o->sim);
+        break;
+    case WADI_EAR_LOAD:
+        forget_strays(h);
+        break;
+    case WADI_EAR_BEGIN:
+        forget_ticks(h);
+        break;
+    case WADI_EAR_START:
+        check_handler_names(o->sim, h);
+        break;
+    default:
+        ticks_end(o->sim, h);
+    }
+}
+
+static void detach(wadi_observer *o)
+{
+    forget_ticks(o->state);
+    forget_strays(o->state);
+}
+
+const wadi_observer_class wadi_check_habit = {
+    .name = "habit",
+    .standing = WADI_EAR_HANDLER_READ | WADI_EAR_HANDLER_WRITE | WADI_EAR_ENTER | WADI_EAR_RESTART |
+                WADI_EAR_DOZE | WADI_EAR_LOAD | WADI_EAR_BEGIN | WADI_EAR_START | WADI_EAR_END,
+    .state_size = sizeof(habit),
+    .detach = detach,
+    .access = on_access,
+    .hear = hear,
+};

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Handlers that are entered again and again, or too often. */
+#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"
@@ -8,7 +9,7 @@
 #define AGAIN 8 /* times in a row, so that a burst is none */
 
 /* A handler of which no flag fell between entry and exit did not clear the one it came for. */
-void wadi_check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler)
+static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler)
 {
     const wadi_line *l = &sim->lines[line];
     if (!l->level || l->edge || l->falls != falls)
@@ -25,8 +26,8 @@ void wadi_check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler h
 /* The flag was cleared, and stands again when the handler returns: it asks faster than it is
  * served.
  */
-void wadi_check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler,
-                       const wad_irq_record *record)
+static void check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler,
+                         const wad_irq_record *record)
 {
     wadi_line *l = &sim->lines[line];
     l->again = l->asks && l->falls != falls ? l->again + 1 : 0;
@@ -39,3 +40,15 @@ void wadi_check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler 
                    line, l->owner ? l->owner->inst->name : "?",
                    (double)(record->left_ps - record->entered_ps) / 1e6, l->again);
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    check_storm(o->sim, t->line, t->falls, t->handler);
+    check_period(o->sim, t->line, t->falls, t->handler, t->record);
+}
+
+const wadi_observer_class wadi_check_handler = {
+    .name = "handler",
+    .standing = WADI_EAR_RETURN,
+    .hear = hear,
+};

@@ -5,8 +5,7 @@
  * What can hold a request up is a handler that is not less urgent, or the closed global mask. Both
  * are kept as spans of time; a late one is answered with the spans that lie in its wait.
  */
-#include "latency.h"
-
+#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"
@@ -24,43 +23,31 @@ typedef struct span {
     wadi_trace trace;
 } span;
 
-struct wadi_latency {
+typedef struct latency {
     span past[SPANS];
     unsigned n; /* in all */
     span mask;  /* closed now */
     bool closed;
-};
+} latency;
 
 void wad_sim_require_latency(wad_sim *sim, unsigned line, uint64_t ps)
 {
     if (line >= sim->sheet->n_vectors)
         return;
     sim->lines[line].wanted_ps = ps;
-    if (!sim->latency)
-        sim->latency = g_new0(struct wadi_latency, 1);
+    wadi_hear(wadi_observer_of(sim, &wadi_check_latency),
+              WADI_EAR_ENTER | WADI_EAR_RETURN | WADI_EAR_MASK | WADI_EAR_BEGIN, true);
 }
 
-void wadi_latency_reset(wad_sim *sim)
-{
-    if (sim->latency)
-        *sim->latency = (struct wadi_latency){.n = 0};
-}
-
-void wadi_latency_free(wad_sim *sim)
-{
-    g_clear_pointer(&sim->latency, g_free);
-}
-
-static void keep(struct wadi_latency *l, const span *s)
+static void keep(latency *l, const span *s)
 {
     if (s->to > s->from)
         l->past[l->n++ % SPANS] = *s;
 }
 
-void wadi_latency_mask(wad_sim *sim, bool closed)
+static void mask(wad_sim *sim, latency *l, bool closed)
 {
-    struct wadi_latency *l = sim->latency;
-    if (!l || l->closed == closed)
+    if (l->closed == closed)
         return;
     l->closed = closed;
     if (closed) {
@@ -71,12 +58,10 @@ void wadi_latency_mask(wad_sim *sim, bool closed)
     }
 }
 
-void wadi_latency_left(wad_sim *sim, const wad_irq_record *r, wad_handler handler)
+static void left(latency *l, const wad_irq_record *r, wad_handler handler)
 {
-    if (!sim->latency)
-        return;
     span s = {r->entered_ps, r->left_ps, (int)r->line, {{(uintptr_t)handler + 1}, 1, true}};
-    keep(sim->latency, &s);
+    keep(l, &s);
 }
 
 static unsigned priority_of(const wad_sim *sim, unsigned line)
@@ -93,10 +78,9 @@ static uint64_t overlap(const span *s, const wad_irq_record *r)
     return to > from ? to - from : 0;
 }
 
-static void add_blockers(const wad_sim *sim, const wad_irq_record *r, GString *text,
-                         wadi_trace *trace)
+static void add_blockers(const wad_sim *sim, const latency *l, const wad_irq_record *r,
+                         GString *text, wadi_trace *trace)
 {
-    const struct wadi_latency *l = sim->latency;
     uint64_t worst = 0;
     for (unsigned i = l->n > SPANS ? l->n - SPANS : 0; i < l->n; i++) {
         const span *s = &l->past[i % SPANS];
@@ -120,14 +104,14 @@ static void add_blockers(const wad_sim *sim, const wad_irq_record *r, GString *t
     }
 }
 
-void wadi_latency_entered(wad_sim *sim, const wad_irq_record *r)
+static void entered(wad_sim *sim, const latency *l, const wad_irq_record *r)
 {
     const wadi_line *line = &sim->lines[r->line];
     if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->irqc)
         return;
     GString *why = g_string_new(NULL);
     wadi_trace trace = {{(uintptr_t)wadi_firmware_handler(sim, r->line) + 1}, 1, true};
-    add_blockers(sim, r, why, &trace);
+    add_blockers(sim, l, r, why, &trace);
     if (!wadi_report_again(sim, WAD_FINDING_LATE_INTERRUPT, NULL, &trace))
         wadi_report_at(sim, WAD_FINDING_LATE_INTERRUPT, NULL, &trace,
                        "interrupt %u (%s) was served %.3f us after its request, wanted within "
@@ -137,3 +121,23 @@ void wadi_latency_entered(wad_sim *sim, const wad_irq_record *r)
                        why->str);
     g_string_free(why, TRUE);
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    latency *l = o->state;
+    if (t->ear == WADI_EAR_ENTER)
+        entered(o->sim, l, t->record);
+    else if (t->ear == WADI_EAR_RETURN)
+        left(l, t->record, t->handler);
+    else if (t->ear == WADI_EAR_MASK)
+        mask(o->sim, l, t->on);
+    else
+        *l = (latency){.n = 0};
+}
+
+/* Its ears open when a line has a time to keep. */
+const wadi_observer_class wadi_check_latency = {
+    .name = "latency",
+    .state_size = sizeof(latency),
+    .hear = hear,
+};

@@ -2,6 +2,7 @@
 /* Memory that a DMA transfer works on, and the CPU that touches it meanwhile. */
 #include "owned.h"
 
+#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/model.h"
 #include "sim/core/report.h"
@@ -22,7 +23,7 @@ void wad_model_own(wad_model *m, uint64_t address, uint64_t size, bool writes)
     if (!sim->owned)
         sim->owned = g_array_new(FALSE, FALSE, sizeof(owned));
     g_array_append_val(sim->owned, o);
-    sim->watch |= WADI_WATCH_OWNED;
+    wadi_hear(wadi_observer_of(sim, &wadi_check_owned), WADI_EAR_OWNED, true);
 }
 
 void wad_model_disown(wad_model *m, uint64_t address)
@@ -36,7 +37,7 @@ void wad_model_disown(wad_model *m, uint64_t address)
         }
     }
     if (sim->owned && !sim->owned->len)
-        sim->watch &= ~(unsigned)WADI_WATCH_OWNED;
+        wadi_hear(wadi_observer_of(sim, &wadi_check_owned), WADI_EAR_OWNED, false);
 }
 
 void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write)
@@ -58,9 +59,23 @@ void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write
     }
 }
 
-void wadi_owned_reset(wad_sim *sim)
+static void hear(wadi_observer *o, const wadi_told *t)
 {
-    if (sim->owned)
-        g_array_set_size(sim->owned, 0);
-    sim->watch &= ~(unsigned)WADI_WATCH_OWNED;
+    (void)t;
+    if (o->sim->owned)
+        g_array_set_size(o->sim->owned, 0);
+    wadi_hear(o, WADI_EAR_OWNED, false);
 }
+
+static void detach(wadi_observer *o)
+{
+    if (o->sim->owned)
+        g_array_free(o->sim->owned, TRUE);
+}
+
+const wadi_observer_class wadi_check_owned = {
+    .name = "owned",
+    .standing = WADI_EAR_RESET,
+    .detach = detach,
+    .hear = hear,
+};

@@ -6,6 +6,5 @@
 #include "wadium/host/sim.h"
 
 void wadi_owned_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write);
-void wadi_owned_reset(wad_sim *sim);
 
 #endif

@@ -5,6 +5,7 @@
 #include <sys/mman.h>
 
 #include "habit.h"
+#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/register.h"
 #include "sim/core/report.h"
@@ -13,6 +14,9 @@
 typedef uint32_t clocks[WADI_CONTEXTS];
 
 enum { HOW_MASK = 3, PROTECTED = 4, WIDE = 8 };
+
+/* once handlers may run */
+#define RUNNING (WADI_EAR_READ | WADI_EAR_WRITE | WADI_EAR_VARIABLE)
 
 /* One access to a word of the firmware's variables. */
 typedef struct touch {
@@ -45,6 +49,7 @@ typedef struct last_read {
 } last_read;
 
 struct wadi_race {
+    wadi_observer *habit;
     uintptr_t start, size; /* of the variables */
     shade *shades;
     clocks clock[WADI_CONTEXTS];
@@ -228,7 +233,7 @@ static void judge_update(wad_sim *sim, uintptr_t address, unsigned bytes, shade 
     sim->pending.frame = sim->frame;
 }
 
-void wadi_race_written(wad_sim *sim)
+static void look_at_written(wad_sim *sim)
 {
     struct wadi_race *r = sim->race;
     uint64_t value = 0;
@@ -284,7 +289,7 @@ void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write,
     if (!r || address - r->start >= r->size || !bytes)
         return;
     if (!write && !r->context && r->shades[(address - r->start) / 4].urgent)
-        wadi_ticks_read(sim, address, bytes);
+        wadi_ticks_read(r->habit, address, bytes);
     if (!write && r->again.address == address && r->again.pc == sim->pc &&
         r->again.news == r->news && r->again.masked == sim->masked)
         return;
@@ -353,8 +358,9 @@ static void meet_updates(wad_sim *sim, const wadi_slot *slot)
         report_register(sim, slot, slot->update_trace, line, false);
 }
 
-void wadi_race_register(wad_sim *sim, wadi_slot *slot, bool write)
+static void on_access(wadi_observer *o, wadi_slot *slot, bool write)
 {
+    wad_sim *sim = o->sim;
     struct wadi_race *r = sim->race;
     if (sim->fw.plain)
         order(r, &slot->sync, write);
@@ -375,7 +381,7 @@ void wadi_race_register(wad_sim *sim, wadi_slot *slot, bool write)
 
 /* ---- the course of a run ---- */
 
-void wadi_race_enter(wad_sim *sim, unsigned line)
+static void enter(wad_sim *sim, unsigned line)
 {
     struct wadi_race *r = sim->race;
     r->entry++;
@@ -387,7 +393,7 @@ void wadi_race_enter(wad_sim *sim, unsigned line)
     join(r->clock[r->context], r->enabled[line]);
 }
 
-void wadi_race_leave(wad_sim *sim)
+static void leave(wad_sim *sim)
 {
     struct wadi_race *r = sim->race;
     r->news++;
@@ -395,7 +401,7 @@ void wadi_race_leave(wad_sim *sim)
         r->context = r->stack[r->depth];
 }
 
-void wadi_race_enabled(wad_sim *sim, unsigned line)
+static void enabled(wad_sim *sim, unsigned line)
 {
     struct wadi_race *r = sim->race;
     if (r && line < sim->sheet->n_vectors)
@@ -404,17 +410,17 @@ void wadi_race_enabled(wad_sim *sim, unsigned line)
 
 void wadi_race_begin(wad_sim *sim)
 {
-    if (!sim->race || sim->watch & WADI_WATCH_RACES)
+    if (!sim->race || sim->ears & WADI_EAR_VARIABLE)
         return;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
-        wadi_race_enabled(sim, i);
-    sim->watch |= WADI_WATCH_RACES;
+        enabled(sim, i);
+    wadi_hear(wadi_observer_of(sim, &wadi_check_race), RUNNING, true);
 }
 
-void wadi_race_reset(wad_sim *sim)
+static void reset(wad_sim *sim)
 {
     struct wadi_race *r = sim->race;
-    sim->watch &= ~(unsigned)WADI_WATCH_RACES;
+    wadi_hear(wadi_observer_of(sim, &wadi_check_race), RUNNING, false);
     if (!r)
         return;
     if (r->shades)
@@ -439,7 +445,7 @@ void wadi_race_reset(wad_sim *sim)
         }
 }
 
-void wadi_race_load(wad_sim *sim)
+static void load(wad_sim *sim)
 {
     struct wadi_race *r = g_new0(struct wadi_race, 1);
     uintptr_t end = 0;
@@ -461,15 +467,16 @@ void wadi_race_load(wad_sim *sim)
     r->sync = g_array_new(FALSE, TRUE, sizeof(clocks));
     r->updates = g_array_new(FALSE, TRUE, sizeof(update));
     r->enabled = g_malloc0((sim->sheet->n_vectors + 1) * sizeof(clocks));
+    r->habit = wadi_observer_of(sim, &wadi_check_habit);
     sim->race = r;
 }
 
-void wadi_race_unload(wad_sim *sim)
+static void unload(wad_sim *sim)
 {
     struct wadi_race *r = sim->race;
     if (!r)
         return;
-    wadi_race_reset(sim);
+    reset(sim);
     if (r->shades)
         munmap(r->shades, (r->size / 4 + 2) * sizeof(shade));
     g_array_free(r->sync, TRUE);
@@ -478,3 +485,39 @@ void wadi_race_unload(wad_sim *sim)
     g_free(r);
     sim->race = NULL;
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    switch (t->ear) {
+    case WADI_EAR_PICKED_UP:
+        look_at_written(o->sim);
+        break;
+    case WADI_EAR_CALL:
+        if (o->sim->race)
+            enter(o->sim, t->line);
+        break;
+    case WADI_EAR_RETURN:
+        if (o->sim->race)
+            leave(o->sim);
+        break;
+    case WADI_EAR_ENABLE:
+        enabled(o->sim, t->line);
+        break;
+    case WADI_EAR_LOAD:
+        if (t->on)
+            load(o->sim);
+        else
+            unload(o->sim);
+        break;
+    default:
+        reset(o->sim);
+    }
+}
+
+const wadi_observer_class wadi_check_race = {
+    .name = "race",
+    .standing = WADI_EAR_CALL | WADI_EAR_RETURN | WADI_EAR_ENABLE | WADI_EAR_PICKED_UP |
+                WADI_EAR_LOAD | WADI_EAR_RESET,
+    .access = on_access,
+    .hear = hear,
+};

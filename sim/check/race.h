@@ -19,21 +19,7 @@ typedef enum wadi_how { WADI_PLAIN, WADI_VOLATILE, WADI_ATOMIC } wadi_how;
 
 /** An access of the firmware to its own variables; sim->pc and sim->frame say where. */
 void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write, wadi_how how);
-/** A volatile variable was written after it was read: what stands there now is looked at. */
-void wadi_race_written(wad_sim *sim);
-
-/** Register accesses: order, and read-modify-writes that a handler of the same register breaks. */
-void wadi_race_register(wad_sim *sim, wadi_slot *slot, bool write);
-
-void wadi_race_load(wad_sim *sim); /* the firmware's variables are known */
-void wadi_race_unload(wad_sim *sim);
-void wadi_race_reset(wad_sim *sim);
 /** From now on handlers may run. */
 void wadi_race_begin(wad_sim *sim);
-void wadi_race_enter(wad_sim *sim, unsigned line);
-void wadi_race_leave(wad_sim *sim);
-
-/** Something lets the line through: what was done so far is done before its handler runs. */
-void wadi_race_enabled(wad_sim *sim, unsigned line);
 
 #endif

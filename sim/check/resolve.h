@@ -8,7 +8,4 @@
 /** Looks the source lines of all findings up. */
 void wadi_findings_resolve(wad_sim *sim);
 
-/** What only the end of a run shows: chains that are not complete, blocks never enabled. */
-void wadi_findings_at_end(wad_sim *sim);
-
 #endif

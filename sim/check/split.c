@@ -5,48 +5,70 @@
  * the first one again right after the second is how one knows; who does not is told, whether it
  * went wrong this time or not.
  */
-#include "split.h"
-
+#include "list.h"
 #include "sim/core/register.h"
 #include "sim/core/report.h"
 #include "sim/core/sim.h"
 
 #define SOON 64 /* accesses: a second look comes at once, or it is another reading */
 
-static void report(wad_sim *sim)
+typedef struct split {
+    const wadi_slot *first, *second; /* NULL: not read yet */
+    uint64_t ps;                     /* of the last read */
+    wadi_trace trace;
+} split;
+
+static void report(wad_sim *sim, split *s)
 {
-    char *first = wadi_slot_name(sim->split.first), *second = wadi_slot_name(sim->split.second);
-    wadi_report_at(sim, WAD_FINDING_SPLIT_READ, sim->split.second, &sim->split.trace,
+    char *first = wadi_slot_name(s->first), *second = wadi_slot_name(s->second);
+    wadi_report_at(sim, WAD_FINDING_SPLIT_READ, s->second, &s->trace,
                    "%s and %s run on between the two reads, and %s was not read again", first,
                    second, first);
     g_free(first);
     g_free(second);
-    sim->split.first = sim->split.second = NULL;
+    s->first = s->second = NULL;
 }
 
-void wadi_split_read(wad_sim *sim, const wadi_slot *slot)
+static void part_read(wad_sim *sim, split *s, const wadi_slot *slot)
 {
-    bool soon = sim->now - sim->split.ps <= SOON * (sim->access_ps + 1);
-    if (sim->split.second && !(soon && slot == sim->split.first))
-        report(sim);
-    sim->split.ps = sim->now;
-    if (sim->split.second) { /* looked again */
-        sim->split.second = NULL;
+    bool soon = sim->now - s->ps <= SOON * (sim->access_ps + 1);
+    if (s->second && !(soon && slot == s->first))
+        report(sim, s);
+    s->ps = sim->now;
+    if (s->second) { /* looked again */
+        s->second = NULL;
         return;
     }
-    if (soon && sim->split.first && sim->split.first != slot &&
-        sim->split.first->block == slot->block) {
-        sim->split.second = slot;
-        sim->split.trace = wadi_trace_here(sim);
+    if (soon && s->first && s->first != slot && s->first->block == slot->block) {
+        s->second = slot;
+        s->trace = wadi_trace_here(sim);
         return;
     }
-    sim->split.first = slot;
+    s->first = slot;
 }
 
 /* Cut off right behind the two reads, the firmware may have been about to look again. */
-void wadi_split_end(wad_sim *sim)
+static void at_end(wad_sim *sim, split *s)
 {
-    if (sim->split.second && sim->now - sim->split.ps > SOON * (sim->access_ps + 1))
-        report(sim);
-    sim->split.first = NULL;
+    if (s->second && sim->now - s->ps > SOON * (sim->access_ps + 1))
+        report(sim, s);
+    s->first = NULL;
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    split *s = o->state;
+    if (t->ear == WADI_EAR_PART_READ)
+        part_read(o->sim, s, t->slot);
+    else if (t->ear == WADI_EAR_END)
+        at_end(o->sim, s);
+    else /* what main was about to do it never does */
+        s->first = s->second = NULL;
+}
+
+const wadi_observer_class wadi_check_split = {
+    .name = "split",
+    .standing = WADI_EAR_PART_READ | WADI_EAR_BEGIN | WADI_EAR_RESTART | WADI_EAR_END,
+    .state_size = sizeof(split),
+    .hear = hear,
+};

@@ -3,7 +3,7 @@
 
 #include "chain.h"
 #include "kinds/spi/state.h"
-#include "resolve.h"
+#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"
@@ -12,7 +12,7 @@
 #include "sim/core/report.h"
 #include "sim/core/sim.h"
 
-void wadi_findings_at_end(wad_sim *sim)
+static void at_end(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
         wadi_check_line(sim, i);
@@ -40,3 +40,16 @@ void wadi_findings_at_end(wad_sim *sim)
         g_string_free(pins, TRUE);
     }
 }
+
+static void hear(wadi_observer *o, const wadi_told *t)
+{
+    (void)t;
+    if (o->sim->story.end == WAD_RUN_TIME)
+        at_end(o->sim);
+}
+
+const wadi_observer_class wadi_check_unused = {
+    .name = "unused",
+    .standing = WADI_EAR_END,
+    .hear = hear,
+};

@@ -3,14 +3,9 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
-#include "sim/check/explore.h"
-#include "sim/check/habit.h"
-#include "sim/check/latency.h"
-#include "sim/check/owned.h"
-#include "sim/check/race.h"
+#include "sim/check/list.h"
 #include "sim/check/resolve.h"
 #include "sim/check/silence.h"
-#include "sim/check/split.h"
 #include "sim/core/advance.h"
 #include "sim/core/block.h"
 #include "sim/core/bus.h"
@@ -104,14 +99,14 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
     sim->user_events = g_ptr_array_new_with_free_func(g_free);
     sim->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence));
-    sim->irq_watches = g_array_new(FALSE, FALSE, sizeof(wadi_irq_watch));
     sim->lines = g_new0(wadi_line, sheet->n_vectors + 1);
     wadi_findings_reset(sim);
     if (!wadi_blocks_build(sim, why) || !make_stack(sim, why)) {
         wad_sim_free(sim);
         return NULL;
     }
-    wadi_charge_build(sim);
+    wadi_checkers_attach(sim);
+    wadi_charge_attach(sim);
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
         sim->lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
@@ -131,7 +126,6 @@ void wad_sim_free(wad_sim *sim)
     wadi_pins_free(sim);
     wadi_findings_free(sim);
     g_ptr_array_free(sim->user_events, TRUE);
-    g_array_free(sim->irq_watches, TRUE);
     if (sim->grids)
         g_array_free(sim->grids, TRUE);
     g_free(sim->clocks);
@@ -139,15 +133,10 @@ void wad_sim_free(wad_sim *sim)
     g_free(sim->queue.heap);
     g_free(sim->story.text);
     g_free(sim->fault_story);
-    wadi_latency_free(sim);
     wadi_analog_free(sim);
-    wadi_charge_free(sim);
-    wadi_ticks_reset(sim);
-    wadi_explore_free(sim);
+    wadi_detach_all(sim);
     wad_sim_clear_silences(sim);
     g_array_free(sim->silences, TRUE);
-    if (sim->owned)
-        g_array_free(sim->owned, TRUE);
     if (sim->spi_ends)
         g_ptr_array_free(sim->spi_ends, TRUE);
     if (sim->serial_ends)
@@ -177,14 +166,13 @@ void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds)
 /* The registers, the clocks, the core and the firmware's variables; not time, not the world. */
 static void reset_chip(wad_sim *sim)
 {
-    wadi_race_reset(sim);
-    wadi_owned_reset(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RESET});
     sim->resetting = true;
     wadi_blocks_reset(sim);
     sim->resetting = false;
     sim->asleep = sim->sleeping = false;
-    sim->sleep_seen = sim->put_back = sim->put_back_most = 0;
-    wadi_charge_wakes(sim, WADI_NO_LINE);
+    sim->put_back = sim->put_back_most = 0;
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = WADI_NO_LINE});
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);
     wadi_firmware_restore(sim);
@@ -197,7 +185,6 @@ static void reset(wad_sim *sim)
     g_clear_pointer(&sim->fault_story, g_free);
     sim->asleep_ps = 0;
     sim->bus_taken = sim->bus_waited = 0;
-    wadi_charge_reset(sim);
     sim->pc = 0;
     sim->frame = NULL;
     sim->pending.bytes = 0;
@@ -206,10 +193,8 @@ static void reset(wad_sim *sim)
     sim->queue.order = 0;
     sim->due = UINT64_MAX;
     wadi_findings_reset(sim);
-    wadi_explore_reset(sim);
     wadi_pins_reset(sim);
-    wadi_latency_reset(sim);
-    wadi_ticks_reset(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_BEGIN});
     for (unsigned i = 0; i < sim->sheet->n_clocks; i++)
         sim->clocks[i].failed = false;
     reset_chip(sim);
@@ -295,8 +280,7 @@ static void restart_chip(wad_sim *sim)
 {
     sim->resets++;
     sim->pending.bytes = 0;
-    sim->split.first = sim->split.second = NULL; /* what main was about to do it never does */
-    sim->waits.n = sim->waits.reads = 0;
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RESTART});
     sim->chip_reset = !sim->power_cycle;
     sim->power_cycle = false;
     reset_chip(sim);
@@ -326,8 +310,8 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     }
     wadi_pins_announce(sim);
     wadi_analog_announce(sim);
-    wadi_charge_update(sim);
-    wadi_check_handler_names(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CLOCKS});
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_START});
     wadi_user_events_begin(sim);
     wadi_schedule(sim, &sim->end_event, end_ps);
     wadi_guard_busy(WAD_BUSY_RUNNING);
@@ -340,12 +324,7 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     wadi_guard_busy(0);
     wadi_guard_leave(sim);
     sim->pc = 0;
-    wadi_split_end(sim);
-    wadi_ticks_end(sim);
-    if (sim->story.end == WAD_RUN_TIME)
-        wadi_findings_at_end(sim);
-    if (sim->story.end == WAD_RUN_TIME)
-        wadi_sleep_at_end(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_END});
     wadi_findings_resolve(sim);
     return make_result(sim);
 }

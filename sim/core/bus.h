@@ -39,18 +39,16 @@ static inline wadi_cell *wadi_find_cell(const wad_sim *sim, uint64_t address)
     return page ? &page->cell[word & ((1u << WADI_PAGE_BITS) - 1)] : NULL;
 }
 
-void wadi_explore_point(wad_sim *sim, uintptr_t key);
-
 /* Most reads want a stored value of a block that runs: those make no call. */
 static inline uint32_t wadi_bus_read(wad_sim *sim, uint64_t address, unsigned bytes)
 {
-    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
-        wadi_explore_point(sim, (uintptr_t)address);
+    if (__builtin_expect(sim->ears & WADI_EAR_CALL_IN, 0))
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CALL_IN, .address = address});
     wadi_cpu_access(sim);
     const wadi_cell *cell = wadi_find_cell(sim, address);
     wadi_slot *slot = cell ? cell->rd : NULL;
     if (__builtin_expect(!slot || slot->quick != bytes || slot->address != address ||
-                             sim->watch & (WADI_WATCH_RACES | WADI_WATCH_TRACE),
+                             sim->ears & WADI_EAR_ALL_READS,
                          0))
         return wadi_bus_fetch(sim, address, bytes);
     sim->last_read.slot = slot;

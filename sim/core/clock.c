@@ -12,7 +12,6 @@
 #include "sheet/chip/expression.h"
 #include "sheet/laws/evaluate.h"
 #include "sim.h"
-#include "sim/electric/charge.h"
 
 /* ---- frequencies under the registers as they stand ---- */
 
@@ -188,7 +187,8 @@ void wadi_clocks_update(wad_sim *sim)
     wadi_clockouts_update(sim);
     for (unsigned i = 0; i < n; i++)
         sim->clocks[i].changes = false;
-    wadi_charge_update(sim);
+    if (sim->ears & WADI_EAR_CLOCKS)
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CLOCKS});
 }
 
 void wadi_clocks_halt(wad_sim *sim, const wad_sleep_def *level, bool halt)

@@ -8,7 +8,6 @@
 #include "interrupt.h"
 #include "line.h"
 #include "report.h"
-#include "sim/check/habit.h"
 #include "sleep.h"
 #include "stop.h"
 
@@ -108,8 +107,8 @@ static void skip_to_event(wad_sim *sim, bool asleep)
     if (e->ps > sim->now) {
         if (asleep) {
             sim->asleep_ps += e->ps - sim->now;
-            if (sim->sleep_fn)
-                sim->sleep_fn(sim->sleep_ctx, sim->now, e->ps);
+            if (sim->ears & WADI_EAR_ASLEEP)
+                wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_ASLEEP, .until_ps = e->ps});
         }
         sim->now = e->ps;
     }
@@ -152,7 +151,8 @@ static void sleep_on(wad_sim *sim)
 
 void wadi_cpu_sleep(wad_sim *sim)
 {
-    wadi_handler_sleeps(sim);
+    if (sim->active_line != WADI_NO_LINE)
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_DOZE, .line = sim->active_line});
     wadi_cpu_spend(sim, 1);
     sleep_on(sim);
 }
@@ -192,12 +192,6 @@ void wadi_cpu_reset(wad_sim *sim)
         sim->lines[i] = (wadi_line){.owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps};
     }
     wadi_cpu_set_core(sim);
-}
-
-void wad_sim_watch_sleep(wad_sim *sim, wad_sleep_fn fn, void *ctx)
-{
-    sim->sleep_fn = fn;
-    sim->sleep_ctx = ctx;
 }
 
 void wad_sim_set_load(wad_sim *sim, unsigned percent)

@@ -5,21 +5,12 @@
 #include "advance.h"
 #include "cpu.h"
 #include "line.h"
-#include "sim/check/habit.h"
-#include "sim/check/handler.h"
-#include "sim/check/latency.h"
-#include "sim/check/race.h"
 #include "sim/host/firmware.h"
 #include "sim/host/plain.h"
 
-/* ---- handlers ---- */
-
-static void tell(wad_sim *sim, const wad_irq_record *record)
+static void tell(wad_sim *sim, wadi_ear ear, const wad_irq_record *record)
 {
-    for (guint i = 0; i < sim->irq_watches->len; i++) {
-        const wadi_irq_watch *w = &g_array_index(sim->irq_watches, wadi_irq_watch, i);
-        w->fn(w->ctx, record);
-    }
+    wadi_tell(sim, &(wadi_told){.ear = ear, .line = record->line, .record = record});
 }
 
 /* ---- services ---- */
@@ -32,10 +23,8 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
     sim->priority = sim->best_priority;
     sim->active_line = line;
     sim->lines[line].served = true;
-    wadi_latency_entered(sim, &s->record);
-    tell(sim, &s->record);
+    tell(sim, WADI_EAR_ENTER, &s->record);
     sim->last_read.slot = NULL;
-    wadi_handler_entered(sim);
 }
 
 void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
@@ -46,7 +35,8 @@ void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
 void wadi_irq_leave(wad_sim *sim, wadi_service *s)
 {
     s->record.left_ps = sim->now;
-    tell(sim, &s->record);
+    if (sim->ears & WADI_EAR_LEAVE)
+        tell(sim, WADI_EAR_LEAVE, &s->record);
     sim->priority = s->outer_priority;
     sim->active_line = s->outer_line;
     sim->last_read.slot = NULL;
@@ -64,16 +54,16 @@ static void serve(wad_sim *sim)
     if (!handler)
         wadi_cpu_no_handler(sim, line);
     wadi_cpu_recheck(sim);
-    if (sim->race)
-        wadi_race_enter(sim, line);
+    if (sim->ears & WADI_EAR_CALL)
+        tell(sim, WADI_EAR_CALL, &service.record);
     handler();
     wadi_plain_flush(sim); /* the handler's last write */
-    if (sim->race)
-        wadi_race_leave(sim);
     service.record.left_ps = sim->now;
-    wadi_check_storm(sim, line, falls, handler);
-    wadi_check_period(sim, line, falls, handler, &service.record);
-    wadi_latency_left(sim, &service.record, handler);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RETURN,
+                                .line = line,
+                                .falls = falls,
+                                .handler = handler,
+                                .record = &service.record});
     wadi_irq_leave(sim, &service);
 }
 
@@ -92,10 +82,4 @@ void wadi_irq_deliver(wad_sim *sim)
         }
         wadi_cpu_advance(sim, sim->sheet->cpu.interrupt_exit);
     }
-}
-
-void wad_sim_watch_irq(wad_sim *sim, wad_irq_fn fn, void *ctx)
-{
-    wadi_irq_watch w = {fn, ctx};
-    g_array_append_val(sim->irq_watches, w);
 }

@@ -5,7 +5,6 @@
 #include "cpu.h"
 #include "model.h"
 #include "report.h"
-#include "sim/check/race.h"
 
 static void update_line(wad_sim *sim, unsigned line)
 {
@@ -71,6 +70,12 @@ void wad_model_line(wad_model *m, unsigned i, bool level)
     update_line(sim, line);
 }
 
+void wadi_line_enabled(wad_sim *sim, unsigned line)
+{
+    if (sim->ears & WADI_EAR_ENABLE)
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_ENABLE, .line = line});
+}
+
 void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
 {
     wad_sim *sim = m->sim;
@@ -78,7 +83,7 @@ void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
         return;
     unsigned line = (unsigned)m->block->inst->irqs[i];
     sim->lines[line].asked = true;
-    wadi_race_enabled(sim, line);
+    wadi_line_enabled(sim, line);
     sim->lines[line].asked_trace = wadi_trace_here(sim);
     if (stale)
         wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,

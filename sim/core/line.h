@@ -12,11 +12,6 @@ typedef struct wadi_block wadi_block;
 
 #define WADI_NO_LINE UINT_MAX
 
-typedef struct wadi_irq_watch {
-    wad_irq_fn fn;
-    void *ctx;
-} wadi_irq_watch;
-
 typedef struct wadi_line {
     bool level;         /* the block asks */
     bool edge;          /* the controller notes its rise ... */
@@ -39,5 +34,7 @@ bool wadi_irq_deliverable(const wad_sim *sim);
 void wadi_line_force(wad_sim *sim, unsigned line, bool on);
 /** Hardware forgets what is noted of a line that is served. */
 void wadi_forget_request(wad_sim *sim, unsigned line);
+/** Something lets the line through. */
+void wadi_line_enabled(wad_sim *sim, unsigned line);
 
 #endif

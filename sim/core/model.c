@@ -4,7 +4,7 @@
 #include "advance.h"
 #include "block.h"
 #include "clock.h"
-#include "sim/check/race.h"
+#include "line.h"
 
 void *wad_model_state(wad_model *m)
 {
@@ -123,5 +123,14 @@ void wad_model_enabled(wad_model *m)
 {
     m->block->was_enabled = true;
     for (unsigned i = 0; i < m->block->inst->n_irqs; i++)
-        wadi_race_enabled(m->sim, (unsigned)m->block->inst->irqs[i]);
+        wadi_line_enabled(m->sim, (unsigned)m->block->inst->irqs[i]);
+}
+
+void wad_model_active(wad_model *m, bool on)
+{
+    if (m->block->active == on)
+        return;
+    m->block->active = on;
+    if (m->sim->ears & WADI_EAR_CLOCKS)
+        wadi_tell(m->sim, &(wadi_told){.ear = WADI_EAR_CLOCKS});
 }

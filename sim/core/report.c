@@ -162,7 +162,6 @@ void wadi_findings_reset(wad_sim *sim)
         return;
     }
     sim->n_silenced = 0;
-    sim->split.first = sim->split.second = NULL;
     sim->mark_bits = 0;
     g_hash_table_remove_all(sim->finding_keys);
     g_ptr_array_set_size(sim->findings, 0);

@@ -10,6 +10,7 @@
 #include <ucontext.h>
 
 #include "carrier.h"
+#include "observer.h"
 #include "time.h"
 #include "trace.h"
 #include "wadium/host/model.h"
@@ -23,16 +24,6 @@ typedef struct wadi_signal wadi_signal;
 typedef struct wadi_slot wadi_slot;
 
 #define WADI_ALARM UINT_MAX
-
-/* What else is told of an access, beyond the bus. */
-enum {
-    WADI_WATCH_RACES = 1,  /* handlers may run: what they share is looked at */
-    WADI_WATCH_POINTS = 2, /* exploration counts, or holds the firmware at, call-ins */
-    WADI_WATCH_OWNED = 4,  /* a DMA transfer owns memory */
-    WADI_WATCH_TRACE = 8,  /* registers accessed are written down */
-    WADI_WATCH_VARIABLES = 7,
-    WADI_WATCH_REGISTERS = 11
-};
 
 struct wad_sim {
     /* what an access touches */
@@ -60,7 +51,7 @@ struct wad_sim {
         unsigned bytes; /* 0: none; WADI_ALARM: the host timer wants to be heard */
     } pending;
     uintptr_t regs_start, regs_end;    /* register pages mapped for plain firmware */
-    unsigned watch;                    /* WADI_WATCH_ bits */
+    unsigned ears;                     /* WADI_EAR_ bits that somebody has open */
     uintptr_t align_mask;              /* address bits that must be 0 within an access's size */
     uintptr_t plain_pc, plain_address; /* the last plain read */
     uint64_t plain_reads, plain_writes;
@@ -69,11 +60,7 @@ struct wad_sim {
     GPtrArray *spi_ends; /* of models/spi_line.c; NULL: none */
     uint64_t lines_on;   /* enabled at the controller, the first 64 */
     struct wadi_race *race;
-    struct wadi_explore *explore;
-    wad_access_fn access_fn;
-    void *access_ctx;
     struct wadi_analog *analog; /* of analog.c; NULL: nothing was said of volts */
-    struct wadi_charge *charge; /* of charge.c; NULL: the sheet states no currents */
     GArray *owned;              /* wadi_owned: memory that DMA works on */
     const wadi_trace *master;   /* another master accesses a register, on behalf of this place */
     uint64_t bus_until;         /* it keeps the bus until then */
@@ -90,7 +77,6 @@ struct wad_sim {
     unsigned n_signals;
     wadi_net *nets;
     GPtrArray *user_events; /* user_event */
-    GArray *irq_watches;
 
     /* cpu */
     wadi_clock *core;
@@ -106,12 +92,9 @@ struct wad_sim {
     bool asleep;                    /* clocks may stand still */
     bool sleeping;                  /* main is in a sleep, and handlers may run in it */
     int sleep_level;                /* of the sheet; -1: it lists none */
-    uintptr_t sleep_seen;           /* where the last sleep was looked at */
     uint64_t put_back, put_back_ps; /* handlers that ran in one sleep of main, and its begin */
     uint64_t put_back_most;         /* before main went on */
     wadi_trace put_back_trace;
-    wad_sleep_fn sleep_fn;
-    void *sleep_ctx;
 
     /* run */
     wadi_firmware fw;
@@ -140,21 +123,8 @@ struct wad_sim {
     struct wadi_guard *guard;
     volatile sig_atomic_t looking_up; /* debug information: host time that is not the firmware's */
 
-    /* parts of a running value, read one after the other */
-    struct {
-        const wadi_slot *first, *second; /* NULL: not read yet */
-        uint64_t ps;                     /* of the last read */
-        wadi_trace trace;
-    } split;
-
-    /* the reads of the running handler since its last write, of at most four registers */
-    struct {
-        const wadi_slot *slots[4];
-        unsigned n, reads;
-    } waits;
-    struct wadi_latency *latency; /* NULL: no line has a time to keep */
-    GHashTable *ticks;            /* wadi_ticks by call-in */
-    GPtrArray *stray_handlers;    /* of the firmware; NULL: not looked for yet */
+    wadi_observer *observers;
+    wadi_hearers hearers[WADI_EARS];
 
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */

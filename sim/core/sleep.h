@@ -17,7 +17,4 @@ bool wadi_sleep_again(wad_sim *sim);
 /** The same where main was not asleep: only a bit that asks for it does that. */
 bool wadi_sleep_on_exit(const wad_sim *sim);
 
-/** The run ends in a sleep that nothing has ended, or goes on for ever. */
-void wadi_sleep_at_end(wad_sim *sim);
-
 #endif

@@ -19,7 +19,7 @@ typedef struct consumer {
     uint64_t since;
 } consumer;
 
-struct wadi_charge {
+typedef struct charge {
     consumer *all; /* the core, sleep levels, clocks, blocks */
     unsigned n;
     double amperes, coulombs; /* all together; coulombs up to `since` */
@@ -34,7 +34,7 @@ struct wadi_charge {
     void *ctx;
     wad_charge result;
     GArray *consumers, *activities; /* of the result */
-};
+} charge;
 
 static double amps(wad_rational r)
 {
@@ -57,12 +57,8 @@ static bool states_currents(const wad_sheet *s)
     return known;
 }
 
-void wadi_charge_build(wad_sim *sim)
+static void build(const wad_sheet *s, charge *c)
 {
-    const wad_sheet *s = sim->sheet;
-    if (!states_currents(s))
-        return;
-    struct wadi_charge *c = sim->charge = g_new0(struct wadi_charge, 1);
     c->n = 1 + s->n_sleeps + s->n_clocks + s->n_blocks;
     c->all = g_new0(consumer, c->n);
     c->by_line = g_new0(wad_activity, s->n_vectors + 1);
@@ -78,18 +74,15 @@ void wadi_charge_build(wad_sim *sim)
         c->all[n++].shown.name = g_strdup(s->blocks[i]->name);
 }
 
-void wadi_charge_free(wad_sim *sim)
+static void detach(wadi_observer *o)
 {
-    struct wadi_charge *c = sim->charge;
-    if (!c)
-        return;
+    charge *c = o->state;
     for (unsigned i = 0; i < c->n; i++)
         g_free((char *)c->all[i].shown.name);
     g_array_free(c->consumers, TRUE);
     g_array_free(c->activities, TRUE);
     g_free(c->by_line);
     g_free(c->all);
-    g_free(c);
 }
 
 /* ---- from change to change ---- */
@@ -99,16 +92,14 @@ static double since(const wad_sim *sim, uint64_t ps)
     return (double)(sim->now - ps) / 1e12;
 }
 
-static void take_total(wad_sim *sim)
+static void take_total(wad_sim *sim, charge *c)
 {
-    struct wadi_charge *c = sim->charge;
     c->coulombs += c->amperes * since(sim, c->since);
     c->since = sim->now;
 }
 
-static void set(wad_sim *sim, unsigned i, double amperes)
+static void set(const wad_sim *sim, charge *c, unsigned i, double amperes)
 {
-    struct wadi_charge *c = sim->charge;
     consumer *one = &c->all[i];
     if (one->shown.amperes == amperes)
         return;
@@ -118,9 +109,8 @@ static void set(wad_sim *sim, unsigned i, double amperes)
 }
 
 /* Added up anew, so that no rounding stays behind. */
-static void sum_up(wad_sim *sim)
+static void sum_up(wad_sim *sim, charge *c)
 {
-    struct wadi_charge *c = sim->charge;
     double sum = 0;
     for (unsigned i = 0; i < c->n; i++)
         sum += c->all[i].shown.amperes;
@@ -131,14 +121,13 @@ static void sum_up(wad_sim *sim)
         c->fn(c->ctx, sim->now, sum);
 }
 
-static void set_core(wad_sim *sim)
+static void set_core(wad_sim *sim, charge *c)
 {
     const wad_sheet *s = sim->sheet;
-    const struct wadi_charge *c = sim->charge;
     const wad_draws *d = &s->cpu.draws;
-    set(sim, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->core) : 0);
+    set(sim, c, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->core) : 0);
     for (unsigned i = 0; i < s->n_sleeps; i++)
-        set(sim, 1 + i, c->level == (int)i ? amps(s->sleeps[i].draws) : 0);
+        set(sim, c, 1 + i, c->level == (int)i ? amps(s->sleeps[i].draws) : 0);
 }
 
 static double of_block(const wad_sim *sim, const wadi_block *block)
@@ -150,26 +139,23 @@ static double of_block(const wad_sim *sim, const wadi_block *block)
            (block->active ? amps(d->active) : 0);
 }
 
-void wadi_charge_update(wad_sim *sim)
+static void update(wad_sim *sim, charge *c)
 {
     const wad_sheet *s = sim->sheet;
     unsigned n = 1 + s->n_sleeps;
-    if (!sim->charge || sim->resetting)
+    if (sim->resetting)
         return;
-    take_total(sim);
-    set_core(sim);
+    take_total(sim, c);
+    set_core(sim, c);
     for (unsigned i = 0; i < s->n_clocks; i++)
-        set(sim, n + i, sim->clocks[i].hz.num > 0 ? amps(s->clocks[i]->draws) : 0);
+        set(sim, c, n + i, sim->clocks[i].hz.num > 0 ? amps(s->clocks[i]->draws) : 0);
     for (unsigned i = 0; i < s->n_blocks; i++)
-        set(sim, n + s->n_clocks + i, of_block(sim, &sim->blocks[i]));
-    sum_up(sim);
+        set(sim, c, n + s->n_clocks + i, of_block(sim, &sim->blocks[i]));
+    sum_up(sim, c);
 }
 
-void wadi_charge_reset(wad_sim *sim)
+static void begin(const wad_sim *sim, charge *c)
 {
-    struct wadi_charge *c = sim->charge;
-    if (!c)
-        return;
     for (unsigned i = 0; i < c->n; i++) {
         c->all[i].shown.coulombs = c->all[i].shown.amperes = 0;
         c->all[i].since = 0;
@@ -181,12 +167,9 @@ void wadi_charge_reset(wad_sim *sim)
     c->counting = false;
 }
 
-void wadi_charge_sleeps(wad_sim *sim)
+static void sleeps(wad_sim *sim, charge *c)
 {
-    struct wadi_charge *c = sim->charge;
-    if (!c)
-        return;
-    take_total(sim);
+    take_total(sim, c);
     if (c->counting) {
         wad_activity *a = &c->by_line[c->line];
         a->count++;
@@ -195,31 +178,46 @@ void wadi_charge_sleeps(wad_sim *sim)
     }
     c->counting = false;
     c->level = sim->sleep_level;
-    set_core(sim);
-    sum_up(sim);
+    set_core(sim, c);
+    sum_up(sim, c);
 }
 
-void wadi_charge_wakes(wad_sim *sim, unsigned line)
+static void wakes(wad_sim *sim, charge *c, unsigned line)
 {
-    struct wadi_charge *c = sim->charge;
-    if (!c)
-        return;
-    take_total(sim);
+    take_total(sim, c);
     c->level = -1;
     c->counting = line < sim->sheet->n_vectors;
     c->line = line;
     c->woke_ps = sim->now;
     c->woke_coulombs = c->coulombs;
-    set_core(sim);
-    sum_up(sim);
+    set_core(sim, c);
+    sum_up(sim, c);
 }
 
-void wad_model_active(wad_model *m, bool on)
+static void hear(wadi_observer *o, const wadi_told *t)
 {
-    if (m->block->active == on)
-        return;
-    m->block->active = on;
-    wadi_charge_update(m->sim);
+    if (t->ear == WADI_EAR_CLOCKS)
+        update(o->sim, o->state);
+    else if (t->ear == WADI_EAR_BEGIN)
+        begin(o->sim, o->state);
+    else if (t->on)
+        sleeps(o->sim, o->state);
+    else
+        wakes(o->sim, o->state, t->line);
+}
+
+static const wadi_observer_class wadi_charge = {
+    .name = "charge",
+    .standing = WADI_EAR_CLOCKS | WADI_EAR_STANDS | WADI_EAR_BEGIN,
+    .state_size = sizeof(charge),
+    .detach = detach,
+    .hear = hear,
+};
+
+void wadi_charge_attach(wad_sim *sim)
+{
+    if (states_currents(sim->sheet))
+        build(sim->sheet, wadi_attach(sim, &wadi_charge)->state);
 }
 
 /* ---- for the world outside ---- */
@@ -227,10 +225,11 @@ void wad_model_active(wad_model *m, bool on)
 const wad_charge *wad_sim_charge(wad_sim *sim)
 {
     static const wad_charge nothing = {0};
-    struct wadi_charge *c = sim->charge;
+    wadi_observer *o = wadi_observer_of(sim, &wadi_charge);
+    charge *c = o ? o->state : NULL;
     if (!c)
         return &nothing;
-    take_total(sim);
+    take_total(sim, c);
     g_array_set_size(c->consumers, 0);
     g_array_set_size(c->activities, 0);
     for (unsigned i = 0; i < c->n; i++) {
@@ -257,8 +256,10 @@ const wad_charge *wad_sim_charge(wad_sim *sim)
 
 void wad_sim_watch_current(wad_sim *sim, wad_current_fn fn, void *ctx)
 {
-    if (!sim->charge)
+    wadi_observer *o = wadi_observer_of(sim, &wadi_charge);
+    charge *c = o ? o->state : NULL;
+    if (!c)
         return;
-    sim->charge->fn = fn;
-    sim->charge->ctx = ctx;
+    c->fn = fn;
+    c->ctx = ctx;
 }

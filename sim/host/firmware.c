@@ -12,7 +12,6 @@
 
 #include "guard.h"
 #include "plain.h"
-#include "sim/check/race.h"
 #include "source.h"
 #include "variables.h"
 
@@ -236,7 +235,7 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
     }
     cut_noinit(fw);
     save_segments(fw);
-    wadi_race_load(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_LOAD, .on = true});
     *(void **)&fw->main_fn = symbol(fw, "main");
     fw->handlers = symbol(fw, "wad_vectors");
     fw->n_handlers = *(const unsigned *)symbol(fw, "wad_vector_count");
@@ -286,8 +285,6 @@ void wadi_firmware_unload(wad_sim *sim)
     wadi_source_free(g_steal_pointer(&sim->source));
     if (sim->notes)
         g_ptr_array_free(g_steal_pointer(&sim->notes), TRUE);
-    if (sim->stray_handlers)
-        g_ptr_array_free(g_steal_pointer(&sim->stray_handlers), TRUE);
     let_go(sim);
 }
 
@@ -296,7 +293,7 @@ static void let_go(wad_sim *sim)
 {
     wadi_firmware *fw = &sim->fw;
     wadi_variables_free(g_steal_pointer(&sim->variables));
-    wadi_race_unload(sim);
+    wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_LOAD});
     wadi_plain_unmap(sim);
     wadi_guard_busy(fw->handle ? WAD_BUSY_UNLOADING : 0);
     if (fw->handle)

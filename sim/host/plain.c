@@ -16,7 +16,6 @@
 #include <unistd.h>
 
 #include "guard.h"
-#include "sim/check/race.h"
 #include "sim/core/bus.h"
 #include "sim/core/register.h"
 
@@ -114,7 +113,7 @@ void wadi_plain_pick_up(wad_sim *sim)
         return;
     }
     if (address - sim->regs_start >= sim->regs_end - sim->regs_start) {
-        wadi_race_written(sim);
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_PICKED_UP, .address = address});
         return;
     }
     sim->pc = sim->pending.pc;
@@ -145,8 +144,8 @@ void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     uintptr_t pc = sim->pc;
     void *frame = sim->frame;
-    if (__builtin_expect(sim->watch & WADI_WATCH_POINTS, 0))
-        wadi_explore_point(sim, address - sim->bias);
+    if (__builtin_expect(sim->ears & WADI_EAR_CALL_IN, 0))
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CALL_IN, .address = address - sim->bias});
     wadi_cpu_access(sim);
     if (bytes < sim->sheet->bus_bits / 8u)
         place_surroundings(sim, address);
