@@ -17,3 +17,8 @@
             return classes[i];
     return NULL;
 }
+
+void wadi_kinds_attach(wad_sim *sim)
+{
+    wadi_attach(sim, &wadi_check_spi);
+}

@@ -19,36 +19,6 @@
 
 /* ---- where the count stands ---- */
 
-static uint64_t edges_in_period(wad_model *m, const counter_state *s)
-{
-    int64_t edges = (int64_t)wad_model_edges(m) - s->begin;
-    return edges > 0 ? (uint64_t)edges : 0; /* 0: it begins with the next edge */
-}
-
-static uint64_t position_now(wad_model *m, const counter_state *s)
-{
-    if (!s->running)
-        return s->position;
-    uint64_t edges = edges_in_period(m, s);
-    return s->divider == 1 ? edges : edges / s->divider;
-}
-
-uint64_t wadi_counter_count_at(const counter_state *s, uint64_t p)
-{
-    if (s->dir == DOWN)
-        return (s->length - 1 - p) & (s->modulus - 1);
-    if (s->dir == UPDOWN && p > s->reload)
-        return 2 * s->reload - p;
-    return (s->base + p) & (s->modulus - 1);
-}
-
-static uint64_t natural_length(const counter_state *s)
-{
-    if (s->dir == UPDOWN)
-        return s->reload ? 2 * s->reload : 1;
-    return s->reload + 1 - s->base;
-}
-
 static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
 {
     return wad_model_edge(m, (uint64_t)(s->begin + (int64_t)(p * s->divider)));
@@ -112,7 +82,7 @@ static void on_channel(wad_event *e)
     wad_model *m = e->model;
     counter_state *s = wad_model_state(m);
     counter_channel *ch = (counter_channel *)((char *)e - offsetof(counter_channel, event));
-    uint64_t p = position_now(m, s);
+    uint64_t p = wadi_counter_position(m, s);
     if (wadi_counter_matches_at(s, ch, p))
         wadi_counter_match(m, ch);
     wadi_counter_pwm_level(m, s, ch, p);
@@ -132,7 +102,7 @@ static void arm_from(wad_model *m, counter_state *s, uint64_t p)
 
 static void arm(wad_model *m, counter_state *s)
 {
-    arm_from(m, s, position_now(m, s));
+    arm_from(m, s, wadi_counter_position(m, s));
 }
 
 /* ---- taking over what was written ---- */
@@ -179,7 +149,7 @@ static void begin_period(wad_model *m, counter_state *s, int64_t edge)
         take_over(m, s);
     bool loads = !wad_model_has(m, ROLE_autoload) || wad_model_get(m, ROLE_autoload, 0);
     s->base = loads ? s->start : 0;
-    s->length = natural_length(s);
+    s->length = wadi_counter_natural_length(s);
     if (s->idle_mask && !s->base)
         *s->idle_flags |= s->idle_mask;
     for (unsigned i = 0; i < s->n_awake; i++) {
@@ -194,7 +164,7 @@ static void stop(wad_model *m, counter_state *s)
 {
     if (!s->running)
         return;
-    uint64_t edges = edges_in_period(m, s);
+    uint64_t edges = wadi_counter_period(m, s);
     s->position = edges / s->divider;
     s->phase = edges % s->divider;
     s->running = false;
@@ -206,7 +176,7 @@ static void stop(wad_model *m, counter_state *s)
 static void on_first_edge(wad_event *e)
 {
     counter_state *s = wad_model_state(e->model);
-    uint64_t p = position_now(e->model, s);
+    uint64_t p = wadi_counter_position(e->model, s);
     for (unsigned i = 0; i < s->n; i++)
         wadi_counter_pwm_level(e->model, s, &s->ch[i], p);
 }
@@ -225,7 +195,7 @@ static void start(wad_model *m, counter_state *s)
     if (!wad_model_has(m, ROLE_load) && s->position == 0)
         take_over(m, s);
     if (s->position == 0)
-        s->length = natural_length(s);
+        s->length = wadi_counter_natural_length(s);
     if (s->action == COUNT) /* moves with the trigger, not with the clock */
         return;
     s->running = true;
@@ -258,7 +228,7 @@ static void load_now(wad_model *m, counter_state *s)
     s->position = s->phase = 0;
     take_over(m, s);
     s->base = s->start;
-    s->length = natural_length(s);
+    s->length = wadi_counter_natural_length(s);
     if (s->running) {
         begin_with_next_edge(m, s);
         arm(m, s);
@@ -294,7 +264,7 @@ static void restart(wad_model *m, counter_state *s)
 {
     s->position = s->phase = 0;
     s->base = s->start;
-    s->length = natural_length(s);
+    s->length = wadi_counter_natural_length(s);
     if (s->running)
         begin_with_next_edge(m, s);
     arm(m, s);
@@ -362,13 +332,13 @@ static void report_glitch(wad_model *m, const counter_state *s, uint64_t p, uint
 /* Without shadow a reload below the count is missed: the count runs on to its modulus. */
 static void reload_at_once(wad_model *m, counter_state *s)
 {
-    uint64_t p = position_now(m, s), reload = reload_written(m, s);
+    uint64_t p = wadi_counter_position(m, s), reload = reload_written(m, s);
     if (s->dir != UP && s->running)
         return; /* counts down, or turns, from the value it has loaded */
     if (s->running && p > reload)
         report_glitch(m, s, p, reload);
     s->reload = reload;
-    s->length = p > reload ? s->modulus : natural_length(s);
+    s->length = p > reload ? s->modulus : wadi_counter_natural_length(s);
     arm(m, s);
 }
 
@@ -377,7 +347,7 @@ static void set_start_count(wad_model *m, counter_state *s)
 {
     s->base = wad_model_get(m, ROLE_count, 0);
     s->position = s->phase = 0;
-    s->length = natural_length(s);
+    s->length = wadi_counter_natural_length(s);
     s->begin = (int64_t)wad_model_edges(m);
     arm(m, s);
 }
@@ -390,7 +360,7 @@ static void set_count(wad_model *m, counter_state *s)
         return;
     }
     uint64_t p = s->dir == DOWN ? (s->length - 1 - count) & (s->modulus - 1) : count;
-    s->length = p >= natural_length(s) ? s->modulus : natural_length(s);
+    s->length = p >= wadi_counter_natural_length(s) ? s->modulus : wadi_counter_natural_length(s);
     s->position = p;
     s->phase = 0;
     s->begin = (int64_t)wad_model_edges(m) - (int64_t)(p * s->divider);
@@ -408,7 +378,7 @@ static void set_control(wad_model *m, counter_state *s)
         stop(m, s);
         s->dir = dir;
         wake_channels(m, s);
-        s->length = natural_length(s);
+        s->length = wadi_counter_natural_length(s);
         s->position = s->phase = 0;
     }
     if (s->enabled) {
@@ -421,7 +391,7 @@ static void set_control(wad_model *m, counter_state *s)
 
 static void set_compares(wad_model *m, counter_state *s)
 {
-    uint64_t p = position_now(m, s);
+    uint64_t p = wadi_counter_position(m, s);
     take_compares(m, s);
     for (unsigned i = 0; i < s->n; i++) {
         if (s->running)
@@ -525,7 +495,7 @@ static void reset(wad_model *m)
     wadi_counter_outputs_reset(m, s);
     sort_channels(s);
     take_over(m, s);
-    s->length = natural_length(s);
+    s->length = wadi_counter_natural_length(s);
     update_line(m);
 }
 
@@ -533,7 +503,8 @@ static void refresh(wad_model *m, wad_role_set roles)
 {
     const counter_state *s = wad_model_state(m);
     if (roles & BIT(count))
-        wad_model_put(m, ROLE_count, 0, (uint32_t)wadi_counter_count_at(s, position_now(m, s)));
+        wad_model_put(m, ROLE_count, 0,
+                      (uint32_t)wadi_counter_count_at(s, wadi_counter_position(m, s)));
 }
 
 static void written(wad_model *m, const wad_write *w)
@@ -565,7 +536,7 @@ static void written(wad_model *m, const wad_write *w)
     if (w->roles & BIT(compare) && !s->shadow)
         set_compares(m, s);
     if (w->roles & (BIT(drive) | BIT(output_on) | BIT(pair_on) | BIT(dead_time))) {
-        wadi_counter_set_outputs(m, s, position_now(m, s));
+        wadi_counter_set_outputs(m, s, wadi_counter_position(m, s));
         wake_channels(m, s);
         arm(m, s);
     }

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind counter: what its files share. counter.c knows time, counter_outputs.c what comes out. */
+/* Kind counter: what its files share. model.c knows time, count.c counts, outputs.c what comes out.
+ */
 #ifndef WADI_COUNTER_H
 #define WADI_COUNTER_H
 
@@ -80,5 +81,9 @@ void wadi_counter_pwm_level(wad_model *m, const counter_state *s, counter_channe
 uint64_t wadi_counter_next_position(const counter_state *s, const counter_channel *ch, uint64_t p);
 /** Output modes, enables or dead time were written, at position `p`. */
 void wadi_counter_set_outputs(wad_model *m, counter_state *s, uint64_t p);
+
+uint64_t wadi_counter_period(wad_model *m, const counter_state *s);
+uint64_t wadi_counter_natural_length(const counter_state *s);
+uint64_t wadi_counter_position(wad_model *m, const counter_state *s);
 
 #endif

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind dma: what its files share. dma.c knows registers and when channels begin and end, dma_move.c
- * moves elements, dma_check.c says what is wrong with a transfer. */
+/* Kind dma: what its files share. model.c knows registers, transfer.c when channels begin and end,
+ * and moves elements, check.c says what is wrong with a transfer. */
 #ifndef WADI_DMA_H
 #define WADI_DMA_H
 
@@ -105,5 +105,10 @@ void wadi_dma_check_lost(wad_model *m, unsigned i);
 void wadi_dma_check_narrow(wad_model *m, unsigned i, uint32_t value);
 void wadi_dma_failed(wad_model *m, unsigned i, uint32_t address, bool write);
 void wadi_dma_ended(wad_model *m);
+
+void wadi_dma_set_flag(wad_model *m, unsigned role, unsigned i);
+/** The descriptor at an address. */
+void wadi_dma_load_and_begin(wad_model *m, unsigned i, uint32_t at);
+void wadi_dma_set_wants(wad_model *m, dma_channel *c, bool on);
 
 #endif

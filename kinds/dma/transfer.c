@@ -209,3 +209,168 @@ void wadi_dma_on_next(wad_event *e)
     }
     wadi_dma_update(m);
 }
+
+/* What is worked on: a ring with a half flag is its owner's by halves. */
+void wadi_dma_own(wad_model *m, unsigned i, bool on)
+{
+    dma_channel *c = &((dma_state *)m->state)->ch[i];
+    unsigned bytes = dma_bytes(m, i);
+    uint32_t to = wad_model_get(m, ROLE_destination, i), from = wad_model_get(m, ROLE_source, i);
+    if (c->owns) {
+        wad_model_disown(m, c->destination);
+        wad_model_disown(m, c->source);
+        c->owns = false;
+    }
+    if (!on)
+        return;
+    uint32_t n = c->left;
+    if (dma_get(m, ROLE_half_irq, i) && n > c->count / 2)
+        n -= c->count / 2;
+    c->owns = true;
+    c->source = from;
+    c->destination = to;
+    if (dma_get(m, ROLE_destination_step, i) && wadi_master_memory(m->sim, to, bytes, true))
+        wad_model_own(m, to, (uint64_t)n * bytes, true);
+    if (dma_get(m, ROLE_source_step, i) && wadi_master_memory(m->sim, from, bytes, false))
+        wad_model_own(m, from, (uint64_t)n * bytes, false);
+}
+
+void wadi_dma_set_wants(wad_model *m, dma_channel *c, bool on)
+{
+    bool wants = on && dma_waits_for(m, c);
+    if (c->wants != wants)
+        wad_model_wants(m, c->code, wants);
+    c->wants = wants;
+}
+
+/* What is armed, and by what: the state, not the way to it. */
+static void show(wad_model *m, unsigned i, bool armed)
+{
+    wad_model_put(m, ROLE_enable, i, armed);
+    if (m->roles[ROLE_busy].count)
+        wad_model_put(m, ROLE_busy, i, armed);
+}
+
+void wadi_dma_begin(wad_model *m, unsigned i)
+{
+    dma_channel *c = &((dma_state *)m->state)->ch[i];
+    c->code = dma_get(m, ROLE_request, i);
+    c->waits = dma_get(m, ROLE_waits, i) != 0;
+    c->left = c->count;
+    wad_model_enabled(m);
+    wadi_dma_check_begin(m, i);
+    if (!c->count) {
+        show(m, i, false);
+        return;
+    }
+    c->armed = true;
+    c->came = c->going = c->halved = c->dying = c->was_ended = false;
+    c->moved = c->rounds = 0;
+    c->armed_ps = m->sim->now;
+    wad_model_put(m, ROLE_count, i, c->left - wad_model_code(m, ROLE_count, "plus", 0));
+    show(m, i, true);
+    wadi_dma_set_wants(m, c, true);
+    wadi_dma_own(m, i, true);
+    c->written_source = c->written_destination = false;
+    wadi_dma_tell(m, i, WAD_DMA_ARMED);
+    wadi_dma_kick(m);
+}
+
+void wadi_dma_disarm(wad_model *m, unsigned i)
+{
+    dma_channel *c = &((dma_state *)m->state)->ch[i];
+    show(m, i, false);
+    if (!c->armed)
+        return;
+    wadi_dma_own(m, i, false);
+    wadi_dma_set_wants(m, c, false);
+    c->armed = c->going = c->dying = false;
+    wadi_dma_tell(m, i, WAD_DMA_ENDED);
+}
+
+void wadi_dma_half_over(wad_model *m, unsigned i)
+{
+    wadi_dma_check_late(m, i, "half");
+    wadi_dma_set_flag(m, ROLE_half, i);
+    if (dma_get(m, ROLE_half_irq, i))
+        wadi_dma_own(m, i, true);
+}
+
+/* The settings of a channel, from memory. */
+static bool load(wad_model *m, unsigned i, uint32_t at)
+{
+    static const struct {
+        unsigned place, role;
+    } words[] = {{ROLE_at_source, ROLE_source},
+                 {ROLE_at_destination, ROLE_destination},
+                 {ROLE_at_count, ROLE_count}};
+    dma_channel *c = &((dma_state *)m->state)->ch[i];
+    unsigned bytes = m->sim->sheet->bus_bits / 8;
+    const wadi_part *control = &m->roles[ROLE_size].parts[i];
+    uint32_t value;
+    for (unsigned k = 0; k < G_N_ELEMENTS(words); k++) {
+        if (!wadi_master_read(m->sim, &c->trace, at + (uint32_t)wadi_quantity(m, words[k].place, 0),
+                              bytes, &value)) {
+            wadi_dma_failed(m, i, at, false);
+            return false;
+        }
+        wad_model_put(m, words[k].role, i, value);
+    }
+    c->count = wad_model_get(m, ROLE_count, i) + wad_model_code(m, ROLE_count, "plus", 0);
+    c->written_source = c->written_destination = true;
+    wadi_master_read(m->sim, &c->trace, at + (uint32_t)wadi_quantity(m, ROLE_at_control, 0), bytes,
+                     &value);
+    control->slot->value = value;
+    wadi_master_read(m->sim, &c->trace, at + (uint32_t)wadi_quantity(m, ROLE_at_link, 0), bytes,
+                     &c->link);
+    return true;
+}
+
+void wadi_dma_load_and_begin(wad_model *m, unsigned i, uint32_t at)
+{
+    ((dma_state *)m->state)->loading += (uint64_t)wadi_quantity(m, ROLE_load_cost, 0);
+    if (load(m, i, at))
+        wadi_dma_begin(m, i);
+    else
+        wadi_dma_disarm(m, i);
+}
+
+/* Another channel begins at this one's end. */
+static void chain(wad_model *m, unsigned i)
+{
+    dma_state *s = m->state;
+    unsigned next = dma_get(m, ROLE_next, i);
+    if (!dma_get(m, ROLE_chain, i) || next >= s->n || next == i || s->ch[next].armed)
+        return;
+    s->ch[next].by_hand = false;
+    wadi_dma_begin(m, next);
+}
+
+void wadi_dma_round_over(wad_model *m, unsigned i)
+{
+    dma_channel *c = &((dma_state *)m->state)->ch[i];
+    bool dies = c->dying;
+    c->rounds++;
+    c->ended_ps = m->sim->now;
+    c->was_ended = true;
+    wadi_dma_check_late(m, i, "end");
+    if (dma_get(m, ROLE_repeat, i) && !dies) {
+        wadi_dma_check_keeps(m, i);
+        c->left = c->count;
+        c->halved = c->going = false;
+        wad_model_put(m, ROLE_count, i, c->left - wad_model_code(m, ROLE_count, "plus", 0));
+        wadi_dma_own(m, i, true);
+        wadi_dma_set_flag(m, ROLE_end, i);
+        return;
+    }
+    wadi_dma_disarm(m, i);
+    if (c->link || !dma_get(m, ROLE_chain, i) || dma_get(m, ROLE_end_irq, i))
+        wadi_dma_set_flag(m, ROLE_end, i);
+    c->by_hand = false;
+    if (dies)
+        return;
+    if (c->link)
+        wadi_dma_load_and_begin(m, i, c->link);
+    else
+        chain(m, i);
+}

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind pins: direction, levels, pulls, functions, edge and level interrupts. */
 #include "sim/core/model.h"
-#include "kinds/spi/state.h"
 #include "sim/core/block.h"
 #include "sim/core/pin.h"
 #include "sim/core/sim.h"
@@ -104,7 +103,8 @@ static void outputs(wad_model *m, uint32_t changed)
     for (unsigned i = 0; i < s->n; i++)
         if (changed >> (i % 32) & 1) {
             s->nets[i]->out = wad_model_get(m, ROLE_out, i) != 0;
-            wadi_spi_gpio_select(s->nets[i]);
+            if (m->sim->ears & WADI_EAR_OUTPUT)
+                wadi_tell(m->sim, &(wadi_told){.ear = WADI_EAR_OUTPUT, .net = s->nets[i]});
             wadi_net_update(s->nets[i]);
         }
 }

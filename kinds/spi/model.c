@@ -10,122 +10,23 @@
 
 /* ---- queues ---- */
 
-bool wadi_spi_put(spi_fifo *f, uint32_t item)
-{
-    if (f->n == f->depth)
-        return false;
-    f->item[(f->first + f->n++) % DEEPEST] = item;
-    return true;
-}
-
-uint32_t wadi_spi_take(spi_fifo *f)
-{
-    uint32_t item = f->item[f->first];
-    f->first = (f->first + 1) % DEEPEST;
-    f->n--;
-    return item;
-}
-
 /* ---- flags ---- */
-
-static const wadi_flag_role flags[] = {
-    {ROLE_tx_ready, ROLE_tx_ready_irq, true},  {ROLE_rx_ready, ROLE_rx_ready_irq, true},
-    {ROLE_done, ROLE_done_irq, false},         {ROLE_overrun, ROLE_overrun_irq, false},
-    {ROLE_underrun, ROLE_underrun_irq, false}, {ROLE_fault, ROLE_fault_irq, false}};
-
-static bool has_room(const spi_state *s)
-{
-    return s->out.n <= s->tx_at && s->out.n < s->out.depth;
-}
-
-static bool busy(wad_model *m)
-{
-    const spi_state *s = wad_model_state(m);
-    return s->controller ? wadi_spi_busy(s) : s->shift.edge != 0;
-}
-
-/* Flags that follow from the queues, then the line. */
-void wadi_spi_update(wad_model *m)
-{
-    const spi_state *s = wad_model_state(m);
-    wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
-    wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
-    wad_model_put(m, ROLE_busy, 0, busy(m));
-    if (m->asks) {
-        wad_model_request(m, ROLE_tx_ready, 0,
-                          s->on && has_room(s) && wad_model_get(m, ROLE_tx_dma, 0));
-        wad_model_request(m, ROLE_rx_ready, 0,
-                          s->in.n > s->rx_at && wad_model_get(m, ROLE_rx_dma, 0));
-    }
-    wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
-}
-
-void wadi_spi_flag(wad_model *m, unsigned role)
-{
-    wad_model_put(m, role, 0, 1);
-    wad_model_event(m, role, 0);
-}
 
 /* ---- settings ---- */
 
-static uint64_t divider(wad_model *m)
-{
-    uint64_t value = wad_model_get(m, ROLE_divider, 0), d = value;
-    uint32_t power = wad_model_code(m, ROLE_divider, "power", 0);
-    if (power)
-        for (d = 1; value; value--)
-            d *= power;
-    d = (d + wad_model_code(m, ROLE_divider, "plus", 0)) *
-        wad_model_code(m, ROLE_divider, "times", 1);
-    return d < 2 ? 2 : d;
-}
-
-static unsigned frame_bits(wad_model *m)
-{
-    if (!wad_model_has(m, ROLE_bits))
-        return 8;
-    uint32_t bits = wad_model_get(m, ROLE_bits, 0) * wad_model_code(m, ROLE_bits, "step", 1) +
-                    wad_model_code(m, ROLE_bits, "plus", 0);
-    return CLAMP(bits, 4, 32);
-}
-
-static bool is_set(wad_model *m, unsigned role, bool otherwise)
-{
-    return wad_model_has(m, role) ? wad_model_get(m, role, 0) != 0 : otherwise;
-}
-
-static void read_format(wad_model *m, spi_state *s)
-{
-    s->half = divider(m) / 2;
-    s->bits = frame_bits(m);
-    s->phase = is_set(m, ROLE_phase, false);
-    s->idle_high = is_set(m, ROLE_idle_high, false);
-    s->lsb_first = is_set(m, ROLE_lsb_first, false);
-    s->loop = is_set(m, ROLE_loop, false);
-    s->watch = is_set(m, ROLE_watch, false);
-    s->setup = wad_model_get(m, ROLE_setup, 0);
-    s->hold = wad_model_get(m, ROLE_hold, 0);
-    s->gap = wad_model_get(m, ROLE_gap, 0);
-}
-
 static void read_words(wad_model *m, spi_state *s)
 {
-    s->select_on = is_set(m, ROLE_select_on, false);
-    s->select_hold = is_set(m, ROLE_select_hold, false);
+    s->select_on = wadi_spi_is_set(m, ROLE_select_on, false);
+    s->select_hold = wadi_spi_is_set(m, ROLE_select_hold, false);
     s->select = wad_model_get(m, ROLE_select, 0);
     s->tx_at = wad_model_get(m, ROLE_tx_at, 0);
     s->rx_at = wad_model_get(m, ROLE_rx_at, 0);
 }
 
-static unsigned under_way(const spi_state *s)
-{
-    return s->controller ? s->out.n + (s->stage == STAGE_SHIFT) : s->shift.edge != 0;
-}
-
 /* Whatever is under way breaks off. */
 static void switch_off(wad_model *m, spi_state *s)
 {
-    unsigned n = under_way(s);
+    unsigned n = wadi_spi_under_way(s);
     if (n)
         wadi_report(m->sim, WAD_FINDING_SPI_CUT, NULL,
                     "%s was switched off with %u frame%s under way: the device has part of it",
@@ -151,10 +52,10 @@ static void set_control(wad_model *m)
     if (s->on && !on)
         switch_off(m, s);
     s->on = on;
-    s->controller = is_set(m, ROLE_controller, true);
+    s->controller = wadi_spi_is_set(m, ROLE_controller, true);
     if (on)
         wad_model_enabled(m);
-    read_format(m, s);
+    wadi_spi_read_format(m, s);
     s->checked = false;
     if (on && !s->controller && !select_is_wired(m) && !s->select_in) {
         s->select_in = true;
@@ -167,20 +68,10 @@ static void set_control(wad_model *m)
     wadi_spi_kick(m);
 }
 
-/* The size may be another one between frames, not in one. */
-static void check_size(wad_model *m, const spi_state *s)
-{
-    unsigned bits = frame_bits(m);
-    if (s->on && bits != s->bits && under_way(s))
-        wadi_report(m->sim, WAD_FINDING_SPI_RESIZED, NULL,
-                    "frames of %s were made %u bits long, from %u, with %u under way",
-                    m->block->inst->name, bits, s->bits, under_way(s));
-}
-
 static void check_select(wad_model *m, const spi_state *s)
 {
     unsigned select = wad_model_get(m, ROLE_select, 0);
-    bool on = is_set(m, ROLE_select_on, false);
+    bool on = wadi_spi_is_set(m, ROLE_select_on, false);
     if (s->on && s->active && s->stage == STAGE_SHIFT && (!on || select != s->selected))
         wadi_report(m->sim, WAD_FINDING_SPI_CUT, NULL,
                     "chip select %u of %s was taken away in the middle of a frame", s->selected,
@@ -188,22 +79,6 @@ static void check_select(wad_model *m, const spi_state *s)
 }
 
 /* ---- frames ---- */
-
-void wadi_spi_received(wad_model *m, uint32_t word)
-{
-    spi_state *s = wad_model_state(m);
-    s->last_ps = m->sim->now;
-    if (!wadi_spi_put(&s->in, word)) {
-        wadi_slot stand_in = {.address = m->block->inst->base};
-        wadi_spi_flag(m, ROLE_overrun);
-        wadi_report_at(m->sim, WAD_FINDING_SPI_OVERRUN, &stand_in, &s->sent_trace,
-                       "%s has lost a frame: %u that came before it %s not been read",
-                       m->block->inst->name, s->in.n, s->in.n == 1 ? "has" : "have");
-    } else {
-        wad_model_event(m, ROLE_rx_ready, 0);
-    }
-    wadi_spi_update(m);
-}
 
 static void put_frame(wad_model *m)
 {
@@ -228,7 +103,7 @@ static void was_read(wad_model *m, const wad_register *reg)
     (void)reg;
     s->reads++;
     if (!s->in.n) {
-        unsigned n = under_way(s);
+        unsigned n = wadi_spi_under_way(s);
         wadi_report(m->sim, WAD_FINDING_SPI_EARLY, NULL,
                     n ? "received data of %s were read with the exchange still under way: %u "
                         "frame%s to go"
@@ -260,7 +135,7 @@ static void reset(wad_model *m)
     s->controller = false;
     s->out.n = s->in.n = s->unread = s->reads = 0;
     read_words(m, s);
-    read_format(m, s);
+    wadi_spi_read_format(m, s);
     wadi_spi_show(m);
     wadi_spi_update(m);
 }
@@ -297,13 +172,13 @@ static void written(wad_model *m, const wad_write *w)
             wadi_spi_release(m);
     }
     if (w->roles & FORMAT) {
-        check_size(m, s);
+        wadi_spi_check_size(m, s);
         s->format_trace = wadi_trace_here(m->sim);
     }
     if (w->roles & (FORMAT | SELECTS))
         set_control(m);
     if (w->roles & ENABLES)
-        wadi_flags_enabled(m, flags, G_N_ELEMENTS(flags), w);
+        wadi_flags_enabled(m, wadi_spi_flags, G_N_ELEMENTS(wadi_spi_flags), w);
     wadi_spi_update(m);
 }
 
@@ -376,5 +251,6 @@ const wad_model_class wadi_model_spi = {.kind = "spi",
                                         .written = written,
                                         .input = hear,
                                         .still_asks = still_asks,
-                                        .busy = busy,
+                                        .busy = wadi_spi_works,
+                                        .ended = wadi_spi_ended,
                                         .clock = clock_changes};

@@ -1,11 +1,13 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind spi: what its files share. spi.c knows registers, spi_wire.c clock and bits, spi_line.c what
- * stands at the other end. */
+/* Kind spi: what its files share. model.c knows registers, wire.c clock and bits, end.c what stands
+ * at the other end, check.c what is wrong. */
 #ifndef WADI_SPI_H
 #define WADI_SPI_H
 
+#include "kinds/shared/flags.h"
 #include "kinds/shared/shift.h"
 #include "sim/core/sim.h"
+#include "wadium/host/spi.h"
 #include "wadium/kinds.h"
 
 enum {
@@ -62,6 +64,12 @@ typedef struct spi_state {
     wadi_trace sent_trace;
 } spi_state;
 
+/* What stands at the other end of the lines. */
+typedef struct spi_end {
+    wad_sim *sim;
+    wad_spi_part end;
+} spi_end;
+
 void wadi_spi_update(wad_model *m);
 void wadi_spi_flag(wad_model *m, unsigned role);
 bool wadi_spi_put(spi_fifo *f, uint32_t item);
@@ -90,10 +98,24 @@ void wadi_spi_hear_select(wad_model *m, bool level);
 /** Before a frame: do the selected devices take it? */
 void wadi_spi_check(wad_model *m);
 
-/** The port writes the level of a pin: does a chip select come out there? */
-void wadi_spi_gpio_select(const wadi_net *net);
+/** The run is over: frames that came and that nobody read. */
+void wadi_spi_ended(wad_model *m);
 
-/** The run is over; any model may be given. */
-void wadi_spi_at_end(wad_model *m);
+/* Flags, each with its interrupt enable. */
+extern const wadi_flag_role wadi_spi_flags[6];
+
+/** Frames that are given and not gone. */
+unsigned wadi_spi_under_way(const spi_state *s);
+/** A field of one bit; `otherwise` where the chip has none. */
+bool wadi_spi_is_set(wad_model *m, unsigned role, bool otherwise);
+void wadi_spi_read_format(wad_model *m, spi_state *s);
+void wadi_spi_check_size(wad_model *m, const spi_state *s);
+/** As controller or as device. */
+bool wadi_spi_works(wad_model *m);
+
+/** Where a line comes out; NULL: nowhere. */
+const wad_pin_def *wadi_spi_pin(const wad_model *m, unsigned role);
+unsigned wadi_spi_mode(const spi_state *s);
+bool wadi_spi_is_selected(const wad_sim *sim, const wad_spi_part *end);
 
 #endif

@@ -5,12 +5,6 @@
 #include "sim/core/report.h"
 #include "state.h"
 
-bool wadi_spi_busy(const spi_state *s)
-{
-    return s->stage == STAGE_START || s->stage == STAGE_SETUP || s->stage == STAGE_SHIFT ||
-           s->stage == STAGE_HOLD || (s->stage == STAGE_PAUSE && s->out.n);
-}
-
 static bool select_level(wad_model *m, unsigned i, bool active)
 {
     return active == (wad_model_get(m, ROLE_select_high, i) != 0);

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* A chip's serial ports, for the world around it. */
-#include "kinds/registry.h"
 #include "sim/core/block.h"
 #include "sim/core/model.h"
 #include "sim/core/sim.h"
@@ -9,7 +8,7 @@
 bool wad_sim_serial_port(wad_sim *sim, const wad_instance *block, wad_serial_port *port)
 {
     wad_model *m = sim->blocks[block->index].model;
-    if (!m || m->cls != &wadi_model_uart)
+    if (!wadi_model_is(m, "uart"))
         return false;
     wadi_uart_describe(m, port);
     return true;

@@ -1,9 +1,10 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind uart: what its files share. uart.c knows registers, uart_send.c and uart_receive.c the wire.
+/* Kind uart: what its files share. model.c knows registers, send.c and receive.c the wire.
  */
 #ifndef WADI_UART_H
 #define WADI_UART_H
 
+#include "kinds/shared/flags.h"
 #include "kinds/shared/serial_end.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
@@ -127,5 +128,11 @@ void wadi_uart_hear(wad_model *m, bool level);
 void wadi_uart_taken(wad_model *m);
 
 void wadi_uart_describe(wad_model *m, wad_serial_port *port);
+
+/* Flags, each with its interrupt enable. */
+extern const wadi_flag_role wadi_uart_pairs[9];
+
+void wadi_uart_look_up(const wad_model *m, uart_state *s);
+void wadi_uart_look_at_enables(uart_state *s);
 
 #endif

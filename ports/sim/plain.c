@@ -59,7 +59,7 @@ static inline void spend_words(wad_sim *sim, size_t bytes)
         wadi_plain_stray((uintptr_t)(address));                                                    \
         return;                                                                                    \
     }                                                                                              \
-    wadi_plain_flush(sim);                                                                         \
+    wadi_flush(sim);                                                                               \
     if (__builtin_expect(is_register(sim, (uintptr_t)(address)), 0)) {                             \
         CALLER(sim);                                                                               \
         if (write)                                                                                 \
@@ -100,7 +100,7 @@ static inline void spend_words(wad_sim *sim, size_t bytes)
     void name(void *address)                                                                       \
     {                                                                                              \
         if (wadi_current && is_register(wadi_current, (uintptr_t)address)) {                       \
-            wadi_plain_flush(wadi_current);                                                        \
+            wadi_flush(wadi_current);                                                              \
             CALLER(wadi_current);                                                                  \
             wadi_plain_read(wadi_current, (uintptr_t)address, bytes);                              \
         }                                                                                          \
@@ -160,14 +160,14 @@ void __tsan_func_entry(void *caller)
     wad_sim *sim = wadi_current;
     (void)caller;
     if (sim)
-        wadi_plain_flush(sim);
+        wadi_flush(sim);
 }
 
 void __tsan_func_exit(void)
 {
     wad_sim *sim = wadi_current;
     if (sim)
-        wadi_plain_flush(sim);
+        wadi_flush(sim);
 }
 
 EXPORT void __tsan_vptr_read(void **address);
@@ -191,7 +191,7 @@ static void atomic_enter(const void *address, unsigned bytes, uintptr_t pc, void
     wad_sim *sim = wadi_current;
     if (!sim)
         return;
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     sim->pc = pc;
     sim->frame = frame;
     if (is_register(sim, (uintptr_t)address))
@@ -302,7 +302,7 @@ void __tsan_atomic_thread_fence(int order)
 {
     (void)order;
     if (wadi_current)
-        wadi_plain_flush(wadi_current);
+        wadi_flush(wadi_current);
 }
 
 void __tsan_atomic_signal_fence(int order)
@@ -320,7 +320,7 @@ EXPORT void *__wrap_memset(void *to, int value, size_t n);
 static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uintptr_t pc,
                      void *frame)
 {
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     if (!n || (!is_register(sim, address) && !(sim->ears & WADI_EAR_MEMORY)))
         return;
     sim->pc = pc;
@@ -343,7 +343,7 @@ static void *copy(void *to, const void *from, size_t n, uintptr_t pc, void *fram
     }
     memmove(to, from, n);
     if (sim)
-        wadi_plain_flush(sim);
+        wadi_flush(sim);
     return to;
 }
 
@@ -367,7 +367,7 @@ void *__wrap_memset(void *to, int value, size_t n)
                  *(void **)__builtin_frame_address(0));
     memset(to, value, n);
     if (sim)
-        wadi_plain_flush(sim);
+        wadi_flush(sim);
     return to;
 }
 
@@ -383,7 +383,7 @@ static void leave(char *story, uintptr_t pc, void *frame)
     wad_sim *sim = wadi_current;
     if (!sim)
         abort();
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     sim->pc = pc;
     sim->frame = frame;
     sim->story.trace = wadi_trace_here(sim);

@@ -37,7 +37,7 @@ static inline uint64_t bus_address(const wad_sim *sim, uintptr_t address)
 /* The caller's place, kept for findings; a macro, because it must see the caller's frame. */
 #define ENTER(sim)                                                                                 \
     wad_sim *sim = current();                                                                      \
-    wadi_plain_flush(sim);                                                                         \
+    wadi_flush(sim);                                                                               \
     sim->pc = (uintptr_t)__builtin_return_address(0);                                              \
     sim->frame = *(void **)__builtin_frame_address(0)
 

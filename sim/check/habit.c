@@ -8,14 +8,12 @@
 #include <string.h>
 
 #include "lang/suggest.h"
-#include "list.h"
 #include "sheet/chip/c_name.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/register.h"
 #include "sim/core/report.h"
 #include "sim/core/sim.h"
-#include "sim/host/plain.h"
 #include "sim/host/source.h"
 
 /* ---- handlers that wait ---- */
@@ -80,7 +78,7 @@ void wadi_handler_prints(const char *function, uintptr_t pc, void *frame)
     wad_sim *sim = wadi_current;
     if (!sim || !sim->running || sim->active_line == WADI_NO_LINE)
         return;
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     sim->pc = pc;
     sim->frame = frame;
     wadi_report(

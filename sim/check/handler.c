@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Handlers that are entered again and again, or too often. */
-#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"

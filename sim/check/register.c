@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* What is wrong with an access to a register. */
-#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/clock.h"
 #include "sim/core/report.h"

@@ -5,7 +5,6 @@
  * the first one again right after the second is how one knows; who does not is told, whether it
  * went wrong this time or not.
  */
-#include "list.h"
 #include "sim/core/register.h"
 #include "sim/core/report.h"
 #include "sim/core/sim.h"

@@ -2,8 +2,6 @@
 /* What only the end of a run shows. */
 
 #include "chain.h"
-#include "kinds/spi/state.h"
-#include "list.h"
 #include "sim/core/block.h"
 #include "sim/core/line.h"
 #include "sim/core/model.h"
@@ -21,8 +19,6 @@ static void at_end(wad_sim *sim)
         if (block->configured && !block->was_enabled)
             wadi_report_at(sim, WAD_FINDING_NEVER_ENABLED, NULL, &block->config_trace,
                            "%s was configured (last here) but never enabled", block->inst->name);
-        if (block->model)
-            wadi_spi_at_end(block->model);
         if (block->model && block->model->cls->ended)
             block->model->cls->ended(block->model);
     }

@@ -135,6 +135,7 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     m->sim = block->sim;
     m->block = block;
     m->cls = cls;
+    m->built_in = cls == wadi_kind_model(cls->kind);
     m->state = g_malloc0(cls->state_size + 1);
     wad_kind_roles(cls->kind, &m->n_roles);
     m->roles = g_new0(wadi_binding, m->n_roles);

@@ -3,6 +3,7 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
+#include "kinds/registry.h"
 #include "sim/check/list.h"
 #include "sim/check/resolve.h"
 #include "sim/check/silence.h"
@@ -16,13 +17,11 @@
 #include "sim/core/line.h"
 #include "sim/core/pin.h"
 #include "sim/core/report.h"
-#include "sim/core/sleep.h"
 #include "sim/core/stop.h"
 #include "sim/electric/charge.h"
 #include "sim/electric/volt.h"
 #include "sim/host/firmware.h"
 #include "sim/host/guard.h"
-#include "sim/host/plain.h"
 #include "sim/host/source.h"
 
 #ifndef MAP_FIXED_NOREPLACE
@@ -94,6 +93,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     wad_sim *sim = g_new0(wad_sim, 1);
     sim->sheet = sheet;
     sim->host_limit_s = 10;
+    sim->carrier = &wadi_host_carrier;
     sim->align_mask = sheet->cpu.aligned ? sheet->bus_bits / 8u - 1 : 0;
     sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
@@ -106,6 +106,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
         return NULL;
     }
     wadi_checkers_attach(sim);
+    wadi_kinds_attach(sim);
     wadi_charge_attach(sim);
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
@@ -220,7 +221,7 @@ static void firmware_entry(void)
     wad_sim *sim = wadi_current;
     WADI_FIBER_ARRIVE(NULL, &wadi_host_stack, &wadi_host_stack_size);
     sim->fw.main_fn();
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1, true};
     wadi_run_stop(sim, WAD_RUN_RETURNED,
                   g_strdup("main returned: a controller has nowhere to return to"));

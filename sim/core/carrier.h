@@ -43,4 +43,10 @@ typedef struct wadi_stdio {
     void *context;
 } wadi_stdio;
 
+/** How the machine reaches the firmware that it does not carry itself. */
+typedef struct wadi_carrier {
+    wad_handler (*handler)(const wad_sim *sim, unsigned line); /* NULL: the line has none */
+    void (*flush)(wad_sim *sim); /* a write that is pending is carried out */
+} wadi_carrier;
+
 #endif

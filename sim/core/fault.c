@@ -4,14 +4,12 @@
 
 #include "report.h"
 #include "sim.h"
-#include "sim/host/firmware.h"
-#include "sim/host/plain.h"
 #include "stop.h"
 
 void wadi_bus_fault(wad_sim *sim, char *story)
 {
     int line = sim->sheet->cpu.bus_fault;
-    wad_handler handler = line < 0 ? NULL : wadi_firmware_handler(sim, (unsigned)line);
+    wad_handler handler = line < 0 ? NULL : sim->carrier->handler(sim, (unsigned)line);
     bool nested = sim->fault_story != NULL;
     wadi_trace trace = wadi_trace_here(sim);
     if (!nested) {
@@ -21,7 +19,7 @@ void wadi_bus_fault(wad_sim *sim, char *story)
     if (handler && !nested) {
         sim->priority = 0; /* nothing interrupts it */
         handler();
-        wadi_plain_flush(sim);
+        wadi_flush(sim);
     }
     wadi_run_stop(sim, WAD_RUN_CRASHED,
                   handler && !nested

@@ -5,8 +5,6 @@
 #include "advance.h"
 #include "cpu.h"
 #include "line.h"
-#include "sim/host/firmware.h"
-#include "sim/host/plain.h"
 
 static void tell(wad_sim *sim, wadi_ear ear, const wad_irq_record *record)
 {
@@ -47,7 +45,7 @@ static void serve(wad_sim *sim)
 {
     unsigned line = sim->best_line;
     wadi_service service;
-    wad_handler handler = wadi_firmware_handler(sim, line);
+    wad_handler handler = sim->carrier->handler(sim, line);
     wadi_irq_take(sim, &service);
     unsigned falls = sim->lines[line].falls;
     wadi_irq_forget(sim, &service);
@@ -57,7 +55,7 @@ static void serve(wad_sim *sim)
     if (sim->ears & WADI_EAR_CALL)
         tell(sim, WADI_EAR_CALL, &service.record);
     handler();
-    wadi_plain_flush(sim); /* the handler's last write */
+    wadi_flush(sim); /* the handler's last write */
     service.record.left_ps = sim->now;
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RETURN,
                                 .line = line,

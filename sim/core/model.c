@@ -1,10 +1,17 @@
 /* SPDX-License-Identifier: MIT */
 #include "model.h"
 
+#include <string.h>
+
 #include "advance.h"
 #include "block.h"
 #include "clock.h"
 #include "line.h"
+
+bool wadi_model_is(const wad_model *m, const char *kind)
+{
+    return m && m->built_in && !strcmp(m->cls->kind, kind);
+}
 
 void *wad_model_state(wad_model *m)
 {

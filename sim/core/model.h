@@ -32,9 +32,13 @@ struct wad_model {
     GArray *listeners; /* wadi_listener, NULL: none */
     GPtrArray *asks;   /* wadi_request by this block, NULL: none */
     GPtrArray *asked;  /* wadi_request to this block, owned by it; NULL: none */
+    bool built_in;     /* its class is Wadium's own, so its state is known */
     bool listens;      /* to the trigger that it selects */
     bool heard;        /* one of its listeners does */
     void *state;
 };
+
+/** Is it Wadium's own model of this kind? A user's has a state of its own. */
+bool wadi_model_is(const wad_model *m, const char *kind);
 
 #endif

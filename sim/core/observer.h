@@ -47,7 +47,9 @@ typedef enum wadi_ear {
     WADI_EAR_BEGIN = 1 << 27,   /* a run is about to begin, before its reset */
     WADI_EAR_START = 1 << 28,   /* it stands at its reset values */
     WADI_EAR_END = 1 << 29,
-    WADI_EARS = 30
+    /* pins */
+    WADI_EAR_OUTPUT = 1 << 30, /* a port writes the level of `net` */
+    WADI_EARS = 31
 } wadi_ear;
 
 /** With one of these open, variables are told as well as registers. */
@@ -84,6 +86,7 @@ typedef struct wadi_told {
     uint32_t value, before, after, bits;
     wad_handler handler;
     const wad_irq_record *record;
+    const struct wadi_net *net;
 } wadi_told;
 
 typedef struct wadi_observer wadi_observer;

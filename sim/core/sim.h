@@ -97,6 +97,7 @@ struct wad_sim {
     wadi_trace put_back_trace;
 
     /* run */
+    const wadi_carrier *carrier;
     wadi_firmware fw;
     GArray *memories; /* wadi_memory: of a core that executes the target's code; NULL: none */
     void (*look)(void *ctx); /* asked for: called where the core stands between two accesses */
@@ -139,5 +140,12 @@ struct wad_sim {
 
 /** The chip whose firmware runs in this thread; NULL outside of a run. */
 extern _Thread_local wad_sim *wadi_current;
+
+/** Carries out what the firmware has written and the machine has not seen yet. */
+static inline void wadi_flush(wad_sim *sim)
+{
+    if (__builtin_expect(sim->pending.bytes != 0, 0))
+        sim->carrier->flush(sim);
+}
 
 #endif

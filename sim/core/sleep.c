@@ -5,15 +5,10 @@
  */
 #include "sleep.h"
 
-#include <string.h>
-
 #include "advance.h"
-#include "block.h"
 #include "clock.h"
 #include "lang/rational.h"
-#include "line.h"
 #include "model.h"
-#include "report.h"
 #include "sim.h"
 #include "wadium/kinds.h"
 

@@ -10,7 +10,6 @@
 #include "lang/rational.h"
 #include "sim/core/block.h"
 #include "sim/core/clock.h"
-#include "sim/core/model.h"
 #include "sim/core/sim.h"
 #include "wadium/host/analog.h"
 

@@ -10,7 +10,6 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "plain.h"
 #include "sim/core/cpu.h"
 #include "sim/core/fault.h"
 #include "sim/core/report.h"
@@ -126,7 +125,7 @@ static void idle_entry(void)
 {
     wad_sim *sim = wadi_current;
     uintptr_t pc = sim->guard->loop_pc;
-    wadi_plain_flush(sim);
+    wadi_flush(sim);
     if (sim->plain_pc && wadi_source_same_line(sim, sim->plain_pc, pc))
         report_wait(sim, pc);
     wadi_cpu_idle(sim);

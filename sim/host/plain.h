@@ -17,12 +17,6 @@ void wadi_plain_unmap(wad_sim *sim);
 /** Carries out the write that waits in memory. */
 void wadi_plain_pick_up(wad_sim *sim);
 
-static inline void wadi_plain_flush(wad_sim *sim)
-{
-    if (__builtin_expect(sim->pending.bytes != 0, 0))
-        wadi_plain_pick_up(sim);
-}
-
 /** An access wider than the bus, piece by piece. */
 void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes);
 
