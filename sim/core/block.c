@@ -230,3 +230,9 @@ bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond)
     }
     return true;
 }
+
+void wadi_locks_reset(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->inst->layout->n_locks; i++)
+        block->locks[i].at = block->locks[i].writes = block->locks[i].open = 0;
+}

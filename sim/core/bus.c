@@ -29,23 +29,6 @@ static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *
     return slot;
 }
 
-static inline void tell_model(const wadi_slot *slot, const wad_write *w)
-{
-    wad_model *m = slot->block->model;
-    if (m && slot->flags & WADI_SLOT_HEARD)
-        m->cls->written(m, w);
-}
-
-/* Flags of the block that go now. */
-static void take_flags(wadi_slot *flag, uint32_t mask)
-{
-    wad_write w = {flag->roles, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
-    if (!(flag->value & mask))
-        return;
-    flag->value = w.after;
-    tell_model(flag, &w);
-}
-
 static void act_on_read(const wadi_slot *slot)
 {
     if (slot->flags & WADI_SLOT_POPS)
@@ -55,15 +38,8 @@ static void act_on_read(const wadi_slot *slot)
     for (guint i = 0; i < slot->block->clearings->len; i++) {
         const wadi_clearing *c = &g_array_index(slot->block->clearings, wadi_clearing, i);
         if (c->read == slot)
-            take_flags(c->flag, c->mask);
+            wadi_take_flags(c->flag, c->mask);
     }
-}
-
-void wadi_block_entered(wadi_block *block)
-{
-    for (unsigned i = 0; i < block->n_slots; i++)
-        if (block->slots[i].at_entry)
-            take_flags(&block->slots[i], block->slots[i].at_entry);
 }
 
 static void tell_odd(wad_sim *sim, wadi_odd odd, wadi_slot *slot, bool write, uint32_t value)
@@ -142,7 +118,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         wad_write w = {
             slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
         slot->value = w.after;
-        tell_model(slot, &w);
+        wadi_tell_model(slot, &w);
     }
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
         act_on_read(slot);
@@ -193,7 +169,7 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
     bool own = block->model && strcmp(block->model->cls->kind, "clocks");
     if (clocks && own)
         wadi_clocks_update(sim);
-    tell_model(slot, &w);
+    wadi_tell_model(slot, &w);
     if (clocks && !own)
         wadi_clocks_update(sim);
     if (slot->flags & WADI_SLOT_ROUTES && slot->value != before)

@@ -9,17 +9,6 @@
 #include "report.h"
 #include "sim.h"
 
-void wadi_clockouts_build(wad_sim *sim)
-{
-    for (unsigned i = 0; i < sim->sheet->n_clocks; i++) {
-        wadi_clock *clock = &sim->clocks[i];
-        if (!clock->def->output)
-            continue;
-        clock->output = wadi_signal_find(sim, clock->def->output->block, clock->def->output->name);
-        clock->output->clock = clock;
-    }
-}
-
 static void on_toggle(wad_event *e)
 {
     wadi_clock *clock = (wadi_clock *)((char *)e - offsetof(wadi_clock, toggle));
@@ -48,11 +37,10 @@ static void start(wadi_clock *clock)
     wadi_schedule(clock->sim, &clock->toggle, wadi_domain_edge(&clock->halves, clock->half));
 }
 
-void wadi_clockout_update(wad_sim *sim, wadi_signal *signal)
+static void update(wadi_signal *signal)
 {
     wadi_clock *clock = signal->clock;
-    if (!clock)
-        return;
+    const wad_sim *sim = clock->sim;
     bool wanted = clock->domain.runs && signal->nets->len;
     if (clock->on && !signal->used) {
         signal->used = true;
@@ -70,9 +58,21 @@ void wadi_clockout_update(wad_sim *sim, wadi_signal *signal)
         start(clock);
 }
 
+void wadi_clockouts_build(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_clocks; i++) {
+        wadi_clock *clock = &sim->clocks[i];
+        if (!clock->def->output)
+            continue;
+        clock->output = wadi_signal_find(sim, clock->def->output->block, clock->def->output->name);
+        clock->output->clock = clock;
+        clock->output->rerouted = update;
+    }
+}
+
 void wadi_clockouts_update(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->sheet->n_clocks; i++)
         if (sim->clocks[i].output)
-            wadi_clockout_update(sim, sim->clocks[i].output);
+            update(sim->clocks[i].output);
 }

@@ -9,6 +9,5 @@ void wadi_clockouts_build(wad_sim *sim);
 
 /** After a clock, or where a signal comes out, changed: the outputs run or stop. */
 void wadi_clockouts_update(wad_sim *sim);
-void wadi_clockout_update(wad_sim *sim, wadi_signal *signal);
 
 #endif

@@ -31,25 +31,6 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
     } while (cycles);
 }
 
-/* ---- a look from outside ---- */
-
-void wad_sim_on_look(wad_sim *sim, void (*look)(void *ctx), void *ctx)
-{
-    sim->look = look;
-    sim->look_ctx = ctx;
-}
-
-void wad_sim_ask_look(wad_sim *sim)
-{
-    sim->look_asked = sim->look != NULL;
-}
-
-static void look(wad_sim *sim)
-{
-    sim->look_asked = false;
-    sim->look(sim->look_ctx);
-}
-
 void wad_sim_let_pass(wad_sim *sim, uint64_t ps)
 {
     wadi_cpu_let_pass(sim, ps);
@@ -74,7 +55,7 @@ static void service(wad_sim *sim, bool needs_bus)
 {
     wadi_run_events(sim);
     if (__builtin_expect(sim->look_asked, 0))
-        look(sim);
+        wadi_look(sim);
     if (needs_bus && sim->bus_until > sim->now)
         wait_for_bus(sim);
     if (wadi_irq_deliverable(sim)) {
@@ -114,7 +95,7 @@ static void skip_to_event(wad_sim *sim, bool asleep)
     }
     wadi_run_events(sim);
     if (__builtin_expect(sim->look_asked, 0))
-        look(sim);
+        wadi_look(sim);
 }
 
 /* Pending and enabled ends it even where the mask keeps the handler from running. */

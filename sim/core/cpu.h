@@ -33,5 +33,7 @@ static inline void wadi_cpu_access(wad_sim *sim)
     if (sim->now >= sim->due)
         wadi_cpu_service(sim);
 }
+/** Calls who asked for a look. */
+void wadi_look(wad_sim *sim);
 
 #endif

@@ -50,7 +50,7 @@ static void serve(wad_sim *sim)
     unsigned falls = sim->lines[line].falls;
     wadi_irq_forget(sim, &service);
     if (!handler)
-        wadi_cpu_no_handler(sim, line);
+        sim->carrier->unhandled(sim, line);
     wadi_cpu_recheck(sim);
     if (sim->ears & WADI_EAR_CALL)
         tell(sim, WADI_EAR_CALL, &service.record);

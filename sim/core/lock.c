@@ -23,12 +23,6 @@ void wadi_locks_build(wadi_block *block)
     }
 }
 
-void wadi_locks_reset(wadi_block *block)
-{
-    for (unsigned i = 0; i < block->inst->layout->n_locks; i++)
-        block->locks[i].at = block->locks[i].writes = block->locks[i].open = 0;
-}
-
 static wadi_lock *lock_of(const wadi_slot *slot)
 {
     wadi_block *block = slot->block;

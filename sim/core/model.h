@@ -5,6 +5,7 @@
 
 #include <glib.h>
 
+#include "block.h"
 #include "register.h"
 
 /* A role element: up to four parts, low part first. */
@@ -40,5 +41,13 @@ struct wad_model {
 
 /** Is it Wadium's own model of this kind? A user's has a state of its own. */
 bool wadi_model_is(const wad_model *m, const char *kind);
+
+/** A register of the model's block was written, by whomever. */
+static inline void wadi_tell_model(const wadi_slot *slot, const wad_write *w)
+{
+    wad_model *m = slot->block->model;
+    if (m && slot->flags & WADI_SLOT_HEARD)
+        m->cls->written(m, w);
+}
 
 #endif

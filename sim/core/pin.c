@@ -5,7 +5,6 @@
 #include <string.h>
 
 #include "block.h"
-#include "clock_out.h"
 #include "model.h"
 #include "register.h"
 #include "report.h"
@@ -161,6 +160,13 @@ static void check_claim(wad_sim *sim, const wadi_net *net, const wadi_signal *si
     }
 }
 
+/* A clock that comes out here begins, or ends. */
+static void rerouted(wadi_signal *signal)
+{
+    if (signal->rerouted)
+        signal->rerouted(signal);
+}
+
 void wadi_net_route(wadi_net *net, unsigned function)
 {
     wad_sim *sim = net->port->sim;
@@ -174,7 +180,7 @@ void wadi_net_route(wadi_net *net, unsigned function)
         check_claim(sim, net, net->driver);
         net->driver->routed = true;
         g_ptr_array_add(net->driver->nets, net);
-        wadi_clockout_update(sim, net->driver);
+        rerouted(net->driver);
     } else if (function) {
         wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u", net->def->name,
                     function);
@@ -199,7 +205,7 @@ static void claim(wad_sim *sim, wadi_net *net, wadi_signal *signal, bool here)
     }
     net->group = here ? signal : NULL;
     if (here)
-        wadi_clockout_update(sim, signal);
+        rerouted(signal);
     wadi_net_update(net);
     if (here)
         tell_input(net);

@@ -12,9 +12,10 @@ typedef struct wadi_signal wadi_signal;
 
 struct wadi_signal {
     const wad_signal *def;
-    struct wadi_clock *clock; /* that comes out here, or NULL */
-    bool automatic;           /* takes pins by itself while it is used */
-    wad_model *model;         /* that hears it, as element `index` of its role, or NULL */
+    struct wadi_clock *clock;              /* that comes out here, or NULL */
+    void (*rerouted)(wadi_signal *signal); /* NULL: nobody need know */
+    bool automatic;                        /* takes pins by itself while it is used */
+    wad_model *model; /* that hears it, as element `index` of its role, or NULL */
     unsigned role, index;
     bool level;
     bool used, routed;

@@ -16,3 +16,20 @@ void wadi_slot_refresh(wadi_slot *slot)
     if (slot->flags & WADI_SLOT_LIVE)
         m->cls->refresh(m, slot->roles);
 }
+
+/* Flags of the block that go now. */
+void wadi_take_flags(wadi_slot *flag, uint32_t mask)
+{
+    wad_write w = {flag->roles, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
+    if (!(flag->value & mask))
+        return;
+    flag->value = w.after;
+    wadi_tell_model(flag, &w);
+}
+
+void wadi_block_entered(wadi_block *block)
+{
+    for (unsigned i = 0; i < block->n_slots; i++)
+        if (block->slots[i].at_entry)
+            wadi_take_flags(&block->slots[i], block->slots[i].at_entry);
+}

@@ -56,5 +56,7 @@ typedef struct wadi_slot {
 
 void wadi_slot_refresh(wadi_slot *slot);
 char *wadi_slot_name(const wadi_slot *slot);
+/** Flags that go now. */
+void wadi_take_flags(wadi_slot *flag, uint32_t mask);
 
 #endif

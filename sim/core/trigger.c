@@ -5,6 +5,7 @@
 #include "block.h"
 #include "model.h"
 #include "pin.h"
+#include "report.h"
 #include "sim.h"
 
 static void listen(wad_sim *sim, wad_model *target, int selector, const wad_trigger *t)
@@ -94,4 +95,126 @@ bool wad_model_trigger_level(const wad_model *m)
         return role >= 0 && from->roles[role].signals[t->index]->level;
     }
     return false;
+}
+
+/* ---- who asks a DMA block for what ---- */
+
+static void add(wad_model *target, wad_model *from, const wad_trigger *def)
+{
+    wadi_request *r = g_new0(wadi_request, 1);
+    r->from = from;
+    r->target = target;
+    r->def = def;
+    r->role = (unsigned)wad_kind_role_index(from->cls->kind, def->role->name);
+    r->index = def->index;
+    if (!from->asks)
+        from->asks = g_ptr_array_new();
+    if (!target->asked)
+        target->asked = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(from->asks, r);
+    g_ptr_array_add(target->asked, r);
+}
+
+void wadi_requests_build(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        if (sim->blocks[i].model)
+            wadi_requests_free(sim->blocks[i].model);
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
+        const wad_instance *inst = sim->blocks[i].inst;
+        wad_model *m = sim->blocks[i].model;
+        for (unsigned k = 0; m && m->cls->request && k < inst->n_requests; k++) {
+            wad_model *from = sim->blocks[inst->requests[k].from->index].model;
+            if (from)
+                add(m, from, &inst->requests[k]);
+        }
+    }
+}
+
+void wadi_requests_free(wad_model *m)
+{
+    if (m->asks)
+        g_ptr_array_free(g_steal_pointer(&m->asks), TRUE);
+    if (m->asked)
+        g_ptr_array_free(g_steal_pointer(&m->asked), TRUE);
+}
+
+/* ---- who asks ---- */
+
+static bool by_level(const wadi_request *r)
+{
+    return (r->from->cls->asks & WAD_ROLE_BIT(r->role)) != 0;
+}
+
+void wad_model_request(wad_model *m, unsigned role, unsigned i, bool on)
+{
+    for (guint k = 0; m->asks && k < m->asks->len; k++) {
+        wadi_request *r = m->asks->pdata[k];
+        if (r->role != role || r->index != i || r->level == on)
+            continue;
+        r->level = on;
+        r->since = on && !r->wanted ? m->sim->now + 1 : 0;
+        if (r->since)
+            r->trace = wadi_trace_here(m->sim);
+        r->target->cls->request(r->target, r->def->code, on);
+    }
+}
+
+void wadi_request_event(wad_model *m, unsigned role, unsigned i)
+{
+    for (guint k = 0; k < m->asks->len; k++) {
+        const wadi_request *r = m->asks->pdata[k];
+        if (r->role == role && r->index == i && r->wanted && !by_level(r))
+            r->target->cls->request(r->target, r->def->code, true);
+    }
+}
+
+bool wadi_requests_wanted(const wad_model *m)
+{
+    for (guint k = 0; m->asks && k < m->asks->len; k++) {
+        const wadi_request *r = m->asks->pdata[k];
+        if (r->wanted && !by_level(r))
+            return true;
+    }
+    return false;
+}
+
+/* ---- who is asked ---- */
+
+const wadi_request *wadi_request_of(const wad_model *m, uint32_t code)
+{
+    for (guint k = 0; m->asked && k < m->asked->len; k++) {
+        const wadi_request *r = m->asked->pdata[k];
+        if (r->def->code == code)
+            return r;
+    }
+    return NULL;
+}
+
+bool wad_model_requested(const wad_model *m, uint32_t code)
+{
+    const wadi_request *r = wadi_request_of(m, code);
+    return r && r->level;
+}
+
+const wad_trigger *wad_model_request_source(const wad_model *m, uint32_t code)
+{
+    const wadi_request *r = wadi_request_of(m, code);
+    return r ? r->def : NULL;
+}
+
+void wad_model_wants(wad_model *m, uint32_t code, bool on)
+{
+    wadi_request *r = (wadi_request *)(uintptr_t)wadi_request_of(m, code);
+    if (!r || (!on && !r->wanted))
+        return;
+    r->wanted += on ? 1 : UINT_MAX;
+    wadi_trigger_recheck(r->from);
+}
+
+void wad_model_moved(wad_model *m, uint32_t code, bool last)
+{
+    const wadi_request *r = wadi_request_of(m, code);
+    if (r && r->from->cls->moved)
+        r->from->cls->moved(r->from, r->role, r->index, last);
 }

@@ -315,4 +315,5 @@ wad_handler wadi_firmware_handler(const wad_sim *sim, unsigned line)
     return line < sim->fw.n_handlers ? sim->fw.handlers[line] : NULL;
 }
 
-const wadi_carrier wadi_host_carrier = {wadi_firmware_handler, wadi_plain_pick_up};
+const wadi_carrier wadi_host_carrier = {wadi_firmware_handler, wadi_cpu_no_handler,
+                                        wadi_plain_pick_up};
