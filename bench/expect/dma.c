@@ -1,56 +1,53 @@
 /* SPDX-License-Identifier: MIT */
 /* Expectations of DMA channels and of the bus. */
-#include <string.h>
-
-#include "bench/language/bench.h"
-#include "bench/language/dma.h"
-#include "bench/measure/dma.h"
 #include "bench/measure/text.h"
-#include "expect.h"
-#include "lang/cursor.h"
+#include "expectation.h"
 #include "lang/rational.h"
 
-bool wadi_parse_mover(wad_bench *b, wadi_cursor *c, wadi_expect *e)
+static wadi_judged judge_elements(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    e->mover = wadi_mover_at(b, c);
-    if (!e->mover || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "channel"))
-        return false;
-    c->tok += 2;
-    if (!wadi_parse_channel(c, e->mover, &e->line))
-        return true;
-    if (wadi_take_word(c, "elements")) {
-        e->type = WADI_EXPECT_ELEMENTS;
-        wadi_expect_wanted(c, e, WAD_UNIT_NONE);
-    } else if (wadi_take_word(c, "latency")) {
-        e->type = WADI_EXPECT_ELEMENT_LATENCY;
-        if (wadi_need_word(c, "below"))
-            wadi_expect_wanted(c, e, WAD_UNIT_S);
-    } else {
-        wadi_expected(c, "'elements' or 'latency below'");
-    }
-    return true;
+    const wad_mover_stats *s = wadi_movers_channel(scene->movers, e->block, e->number);
+    (void)state;
+    return wadi_judge_count(e, s ? s->elements : 0);
 }
 
-wadi_judged wadi_judge_mover(const wadi_gauge *g, wad_sim *sim, const wad_run_result *run)
+static wadi_judged judge_latency(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wadi_expect *e = g->expect;
-    double wanted = wadi_rat_double(e->wanted);
-    if (e->type == WADI_EXPECT_BUS) {
-        uint64_t waited, taken = wad_sim_bus_taken(sim, &waited);
-        double share = run->end_ps ? (double)taken / (double)run->end_ps : 0;
-        return (wadi_judged){g_strdup_printf("%.4g %%", 100 * share), share < wanted};
-    }
-    const wad_mover_stats *s = wadi_movers_channel(g->movers, e->mover, e->line);
-    uint64_t n = s ? s->elements : 0;
-    if (e->type == WADI_EXPECT_ELEMENTS)
-        return (wadi_judged){g_strdup_printf("%llu", (unsigned long long)n), (double)n == wanted};
+    const wad_mover_stats *s = wadi_movers_channel(scene->movers, e->block, e->number);
+    (void)state;
     if (!s || !s->latency.n)
         return (wadi_judged){g_strdup("no request was answered"), false};
     char *most = wadi_seconds((double)s->latency.max / 1e12);
     char *mean = wadi_seconds(wad_stats_mean(&s->latency) / 1e12);
     wadi_judged j = {g_strdup_printf("%s at most, mean %s", most, mean),
-                     (double)s->latency.max / 1e12 < wanted};
+                     (double)s->latency.max / 1e12 < wadi_rat_double(e->wanted)};
     g_free(mean);
     g_free(most);
     return j;
 }
+
+static wadi_judged judge_bus(const wadi_expectation *e, void *state, const wadi_scene *scene)
+{
+    uint64_t waited, taken = wad_sim_bus_taken(scene->sim, &waited), end = scene->run->end_ps;
+    (void)state;
+    return wadi_judge_share(e, end ? (double)taken / (double)end : 0);
+}
+
+const wadi_expectation_class wadi_expect_elements = {.words = "elements",
+                                                     .example = "expect DMA0 channel 0 elements 0",
+                                                     .about = WADI_ABOUT_CHANNEL,
+                                                     .operands = WADI_TAKES_VALUE,
+                                                     .judge = judge_elements},
+                             wadi_expect_element_latency =
+                                 {.words = "latency below",
+                                  .example = "expect DMA0 channel 0 latency below 10 us",
+                                  .about = WADI_ABOUT_CHANNEL,
+                                  .unit = WAD_UNIT_S,
+                                  .operands = WADI_TAKES_VALUE,
+                                  .judge = judge_latency},
+                             wadi_expect_bus = {.words = "bus below",
+                                                .example = "expect bus below 5 %",
+                                                .about = WADI_ABOUT_RUN,
+                                                .unit = WAD_UNIT_PART,
+                                                .operands = WADI_TAKES_VALUE,
+                                                .judge = judge_bus};

@@ -1,122 +1,164 @@
 /* SPDX-License-Identifier: MIT */
-/* Expectations of volts and of the chip's current. */
-
-#include "bench/language/bench.h"
+/* Expectations of volts at a captured pin. */
 #include "bench/language/value.h"
-#include "bench/measure/text.h"
-#include "expect.h"
-#include "lang/cursor.h"
+#include "expectation.h"
 #include "lang/rational.h"
+#include "wadium/host/meter.h"
+#include "wadium/host/spectrum.h"
 
-/* ---- reading ---- */
+/* ---- what the captured samples say ---- */
 
-static const struct {
-    const char *word;
-    wadi_expect_type type;
-    wad_unit unit;
-    bool below; /* a limit, not a value */
-} words[] = {{"frequency", WADI_EXPECT_TONE, WAD_UNIT_HZ, false},
-             {"amplitude", WADI_EXPECT_AMPLITUDE, WAD_UNIT_V, false},
-             {"mean", WADI_EXPECT_MEAN, WAD_UNIT_V, false},
-             {"distortion", WADI_EXPECT_DISTORTION, WAD_UNIT_PART, true},
-             {"samples", WADI_EXPECT_SAMPLES, WAD_UNIT_S, false}};
+typedef struct heard_tone {
+    wad_tone t;
+    bool is_one;
+    wadi_judged no; /* measured: why nothing is judged */
+} heard_tone;
 
-/* `frequency 440 Hz within 100 ppm`, `distortion below 1 %`, `samples every 35.5 us within 1 ns`,
- * `stays 0.5 V to 2 V` */
-void wadi_parse_volts(wadi_cursor *c, wadi_expect *e)
+static heard_tone measure(const wadi_expectation *e, const wadi_scene *scene)
 {
-    if (wadi_take_word(c, "stays")) {
-        e->type = WADI_EXPECT_STAYS;
-        if (wadi_expect_wanted(c, e, WAD_UNIT_V) && wadi_need_word(c, "to"))
-            wadi_parse_amount(c, &e->within, &e->within_unit);
-        return;
-    }
-    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
-        if (!wadi_take_word(c, words[i].word))
-            continue;
-        e->type = words[i].type;
-        if (words[i].below && !wadi_need_word(c, "below"))
-            return;
-        if (e->type == WADI_EXPECT_SAMPLES && !wadi_need_word(c, "every"))
-            return;
-        if (wadi_expect_wanted(c, e, words[i].unit) && !words[i].below)
-            wadi_expect_within(c, e, words[i].unit);
-        return;
-    }
-    wadi_expected(c, "'frequency', 'amplitude', 'mean', 'distortion', 'samples' or 'stays'");
+    heard_tone h = {.is_one = false};
+    size_t n;
+    const wad_sample *samples = wad_capture_samples(scene->capture, e->number, &n);
+    if (n)
+        h.is_one =
+            wad_tone_measure(samples, n, e->from_ps, MIN(e->to_ps, scene->run->end_ps), &h.t);
+    else
+        h.no.measured = g_strdup("nothing was captured");
+    return h;
 }
 
-/* `expect current 12.3 uA within 1 %`, `expect current below 20 uA` */
-void wadi_parse_current(wadi_cursor *c, wadi_expect *e)
+/* Of an expectation that needs a tone. */
+static heard_tone measure_tone(const wadi_expectation *e, const wadi_scene *scene)
 {
-    bool below = wadi_take_word(c, "below");
-    e->type = below ? WADI_EXPECT_CURRENT_BELOW : WADI_EXPECT_CURRENT;
-    if (wadi_expect_wanted(c, e, WAD_UNIT_A) && !below)
-        wadi_expect_within(c, e, WAD_UNIT_A);
+    heard_tone h = measure(e, scene);
+    if (!h.is_one && !h.no.measured)
+        h.no.measured = g_strdup("no tone: it does not change, or too seldom");
+    return h;
 }
 
-/* ---- judging ---- */
-
-static wadi_judged judged(double value, const char *unit, bool passed)
+static wadi_judged judge_tone(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    return (wadi_judged){wad_amount_text(value, unit), passed};
+    heard_tone h = measure_tone(e, scene);
+    (void)state;
+    if (h.no.measured)
+        return h.no;
+    return (wadi_judged){g_strdup_printf("%.9g Hz", h.t.hz), wadi_expect_close(e, h.t.hz)};
 }
 
-wadi_judged wadi_judge_current(const wadi_gauge *g, wad_sim *sim, const wad_run_result *run)
+static wadi_judged judge_amplitude(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wadi_expect *e = g->expect;
-    const wad_charge *c = wad_sim_charge(sim);
-    if (run->end_ps <= e->from_ps)
-        return (wadi_judged){g_strdup("the run ended before"), false};
-    if (!c->known)
-        return (wadi_judged){g_strdup("the sheet states no currents"), false};
-    double average = (c->coulombs - g->charge_then) / ((double)(run->end_ps - e->from_ps) / 1e12);
-    bool ok = e->type == WADI_EXPECT_CURRENT_BELOW ? average < wadi_rat_double(e->wanted)
-                                                   : wadi_expect_close(e, average);
-    return judged(average, "A", ok);
+    heard_tone h = measure_tone(e, scene);
+    (void)state;
+    if (h.no.measured)
+        return h.no;
+    return (wadi_judged){wad_amount_text(h.t.amplitude, "V"), wadi_expect_close(e, h.t.amplitude)};
 }
 
-static wadi_judged judge_samples(const wadi_expect *e, const wad_stats *s)
+static wadi_judged judge_mean(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    if (!s->n)
-        return (wadi_judged){g_strdup("fewer than two samples"), false};
-    bool ok =
-        wadi_expect_close(e, (double)s->min / 1e12) && wadi_expect_close(e, (double)s->max / 1e12);
-    return (wadi_judged){wadi_spread(s), ok};
+    heard_tone h = measure(e, scene);
+    (void)state;
+    if (h.no.measured)
+        return h.no;
+    return (wadi_judged){wad_amount_text(h.t.mean, "V"), wadi_expect_close(e, h.t.mean)};
 }
 
-static wadi_judged judge_stays(const wadi_expect *e, const wad_tone *t)
+static wadi_judged judge_distortion(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    char *low = wad_amount_text(t->min, "V"), *high = wad_amount_text(t->max, "V");
-    bool ok = t->min >= wadi_rat_double(e->wanted) && t->max <= wadi_rat_double(e->within);
+    heard_tone h = measure_tone(e, scene);
+    (void)state;
+    return h.no.measured ? h.no : wadi_judge_share(e, h.t.distortion);
+}
+
+/* `stays 0.5 V to 2 V` */
+static bool parse_stays(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
+{
+    (void)b;
+    if (wadi_expect_wanted(c, e, WAD_UNIT_V) && wadi_need_word(c, "to"))
+        wadi_parse_amount(c, &e->within, &e->within_unit);
+    return !c->failed;
+}
+
+static wadi_judged judge_stays(const wadi_expectation *e, void *state, const wadi_scene *scene)
+{
+    heard_tone h = measure(e, scene);
+    (void)state;
+    if (h.no.measured)
+        return h.no;
+    char *low = wad_amount_text(h.t.min, "V"), *high = wad_amount_text(h.t.max, "V");
+    bool ok = h.t.min >= wadi_rat_double(e->wanted) && h.t.max <= wadi_rat_double(e->within);
     wadi_judged j = {g_strdup_printf("%s to %s", low, high), ok};
     g_free(low);
     g_free(high);
     return j;
 }
 
-wadi_judged wadi_judge_volts(const wadi_gauge *g, const wad_capture *capture,
-                             const wad_run_result *run)
+/* ---- steps of a converter's output: how regular are they? ---- */
+
+typedef struct steps {
+    uint64_t n, last_ps;
+    wad_stats period;
+} steps;
+
+static void hear_step(const wadi_expectation *e, void *state, const wadi_heard *h)
 {
-    const wadi_expect *e = g->expect;
-    wad_tone t;
-    size_t n;
-    if (e->type == WADI_EXPECT_SAMPLES)
-        return judge_samples(e, &g->period);
-    const wad_sample *samples = wad_capture_samples(capture, e->probe, &n);
-    if (!n)
-        return (wadi_judged){g_strdup("nothing was captured"), false};
-    bool tone = wad_tone_measure(samples, n, e->from_ps, MIN(e->to_ps, run->end_ps), &t);
-    if (e->type == WADI_EXPECT_STAYS)
-        return judge_stays(e, &t);
-    if (e->type == WADI_EXPECT_MEAN)
-        return judged(t.mean, "V", wadi_expect_close(e, t.mean));
-    if (!tone)
-        return (wadi_judged){g_strdup("no tone: it does not change, or too seldom"), false};
-    if (e->type == WADI_EXPECT_DISTORTION)
-        return (wadi_judged){g_strdup_printf("%.4g %%", 100 * t.distortion),
-                             t.distortion < wadi_rat_double(e->wanted)};
-    if (e->type == WADI_EXPECT_TONE)
-        return (wadi_judged){g_strdup_printf("%.9g Hz", t.hz), wadi_expect_close(e, t.hz)};
-    return judged(t.amplitude, "V", wadi_expect_close(e, t.amplitude));
+    steps *s = state;
+    if (!wadi_in_window(e, h->ps))
+        return;
+    if (s->n++)
+        wad_stats_add(&s->period, h->ps - s->last_ps);
+    s->last_ps = h->ps;
 }
+
+static wadi_judged judge_samples(const wadi_expectation *e, void *state, const wadi_scene *scene)
+{
+    (void)scene;
+    return wadi_judge_spread(e, &((const steps *)state)->period, "fewer than two samples");
+}
+
+#define NEAR (WADI_TAKES_VALUE | WADI_TAKES_WITHIN)
+
+const wadi_expectation_class
+    wadi_expect_tone = {.words = "frequency",
+                        .example = "expect pa4 frequency 440 Hz within 100 ppm",
+                        .about = WADI_ABOUT_VOLTS,
+                        .unit = WAD_UNIT_HZ,
+                        .operands = NEAR,
+                        .windowed = true,
+                        .judge = judge_tone},
+    wadi_expect_amplitude = {.words = "amplitude",
+                             .example = "expect pa4 amplitude 1.2 V within 1 %",
+                             .about = WADI_ABOUT_VOLTS,
+                             .unit = WAD_UNIT_V,
+                             .operands = NEAR,
+                             .windowed = true,
+                             .judge = judge_amplitude},
+    wadi_expect_mean = {.words = "mean",
+                        .example = "expect pa4 mean 1.65 V within 10 mV from 1 s",
+                        .about = WADI_ABOUT_VOLTS,
+                        .unit = WAD_UNIT_V,
+                        .operands = NEAR,
+                        .windowed = true,
+                        .judge = judge_mean},
+    wadi_expect_distortion = {.words = "distortion below",
+                              .example = "expect pa4 distortion below 1 %",
+                              .about = WADI_ABOUT_VOLTS,
+                              .unit = WAD_UNIT_PART,
+                              .operands = WADI_TAKES_VALUE,
+                              .windowed = true,
+                              .judge = judge_distortion},
+    wadi_expect_samples = {.words = "samples every",
+                           .example = "expect pa4 samples every 35.5 us within 1 ns",
+                           .about = WADI_ABOUT_VOLTS,
+                           .unit = WAD_UNIT_S,
+                           .operands = NEAR,
+                           .windowed = true,
+                           .state_size = sizeof(steps),
+                           .hear = hear_step,
+                           .judge = judge_samples},
+    wadi_expect_stays = {.words = "stays",
+                         .example = "expect pa4 stays 0.5 V to 2 V",
+                         .about = WADI_ABOUT_VOLTS,
+                         .windowed = true,
+                         .parse = parse_stays,
+                         .judge = judge_stays};

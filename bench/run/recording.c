@@ -3,10 +3,9 @@
 #include <glib.h>
 #include <string.h>
 
-#include "bench/expect/expect.h"
 #include "bench/language/bench.h"
 #include "bench/language/said.h"
-#include "bench/measure/grid.h"
+#include "gauges.h"
 #include "wadium/host/recording.h"
 
 /* One signal of the file that the bench knows. */
@@ -22,8 +21,8 @@ typedef struct pin_signal {
 typedef struct judging {
     wad_bench_result result; /* first: it is what the caller has */
     wad_bench *bench;
-    wadi_gauge *gauges;
-    unsigned n_gauges;
+    wadi_scene scene;
+    wadi_gauges *gauges;
     GArray *signals; /* by the file's numbers */
     bool *found;     /* by probe */
     GPtrArray *notes, *texts;
@@ -72,12 +71,8 @@ static void on_channel(void *ctx, unsigned number, const char *name)
 static void feed(judging *j, const pin_signal *s, uint64_t ps, wad_level level)
 {
     wad_capture_edge((wad_capture *)j->result.capture, (unsigned)s->channel, ps, level);
-    for (unsigned i = 0; i < j->n_gauges; i++) {
-        wadi_gauge *g = &j->gauges[i];
-        if (g->expect->type > WADI_EXPECT_LEVEL || (int)g->expect->probe != s->probe)
-            continue;
-        wadi_gauge_edge(g, ps, level);
-    }
+    wadi_gauges_hear(j->gauges, WADI_ABOUT_PIN, (unsigned)s->probe,
+                     &(wadi_heard){.ps = ps, .level = level});
 }
 
 /* Is this the edge that the bench counts from? */
@@ -168,27 +163,32 @@ static void note(judging *j, char *text)
     g_ptr_array_add(j->notes, text);
 }
 
+/* A recording of pins gives levels of pins, and nothing else. */
+static bool is_shown(const wad_bench *b, const wadi_expectation *e)
+{
+    return e->cls->about == WADI_ABOUT_PIN && g_array_index(b->probes, wadi_probe, e->number).pin;
+}
+
 static void judge(judging *j)
 {
     unsigned n = 0, others = 0;
     wad_bench_result *r = &j->result;
     r->passed = true;
-    for (unsigned i = 0; i < j->n_gauges; i++) {
-        wadi_gauge *g = &j->gauges[i];
-        if (g->expect->type > WADI_EXPECT_LEVEL ||
-            !g_array_index(j->bench->probes, wadi_probe, g->expect->probe).pin) {
+    j->scene.run = &r->run;
+    for (unsigned i = 0; i < wadi_gauges_count(j->gauges); i++) {
+        const wadi_expectation *e = wadi_gauges_at(j->gauges, i);
+        if (!is_shown(j->bench, e)) {
             others++;
             continue;
         }
-        wad_meter_end(&g->meter, r->run.end_ps);
-        wadi_judged v = wadi_judge(g, r->sim, r->capture, &r->run);
-        bool there = j->found[g->expect->probe];
+        wadi_judged v = wadi_gauges_judge(j->gauges, i);
+        bool there = j->found[e->number];
         if (!there) {
             g_free(v.measured);
             v.measured = g_strdup("not recorded");
         }
-        j->verdicts[n++] = (wad_verdict){g->expect->subject, keep(j, v.measured), g->expect->text,
-                                         v.passed && there, g->expect->where};
+        j->verdicts[n++] =
+            (wad_verdict){e->subject, keep(j, v.measured), e->text, v.passed && there, e->where};
         r->passed = r->passed && v.passed && there;
     }
     r->verdicts = j->verdicts;
@@ -205,17 +205,10 @@ static void judge(judging *j)
 static void set_up(judging *j)
 {
     const wad_bench *b = j->bench;
-    j->n_gauges = b->expects->len;
-    j->gauges = g_new0(wadi_gauge, b->expects->len + 1);
     j->verdicts = g_new0(wad_verdict, b->expects->len + 1);
     j->found = g_new0(bool, b->probes->len + 1);
-    for (guint i = 0; i < b->expects->len; i++) {
-        const wadi_expect *e = &g_array_index(b->expects, wadi_expect, i);
-        j->gauges[i].expect = e;
-        j->gauges[i].level_then = WAD_FLOATING;
-        wadi_grid_init(&j->gauges[i].grid, e->wanted);
-        wad_meter_init(&j->gauges[i].meter, e->from_ps, e->to_ps);
-    }
+    j->scene = (wadi_scene){.sim = j->result.sim, .capture = j->result.capture};
+    j->gauges = wadi_gauges_new(b, &j->scene);
     j->begun = !b->recording.has_zero;
     j->zero_ps = 0;
 }
@@ -245,7 +238,7 @@ static bool read_file(judging *j, const char *path, char **why)
 static void free_judging(wad_bench_result *r)
 {
     judging *j = (judging *)r;
-    g_free(j->gauges);
+    wadi_gauges_free(j->gauges);
     g_free(j->verdicts);
     g_free(j->found);
     g_array_free(j->signals, TRUE);

@@ -2,12 +2,10 @@
 /* Runs a bench: the world is set going, meters listen, expectations are judged. */
 #include <string.h>
 
-#include "bench/expect/expect.h"
 #include "bench/language/bench.h"
 #include "bench/language/said.h"
 #include "bench/live/live.h"
 #include "bench/measure/dma.h"
-#include "bench/measure/grid.h"
 #include "bench/measure/handlers.h"
 #include "bench/measure/memory.h"
 #include "bench/measure/register_trace.h"
@@ -17,14 +15,14 @@
 #include "bench/world/serial_peer.h"
 #include "bench/world/spi_bus.h"
 #include "bench/world/volt_source.h"
+#include "gauges.h"
 #include "lang/rational.h"
 
-/* One listener: a captured pin, with the gauges that measure it. */
+/* One listener: a captured pin. */
 typedef struct tap {
     struct session *session;
     unsigned probe;
     unsigned channel;
-    GPtrArray *gauges; /* wadi_gauge * */
 } tap;
 
 typedef struct step {
@@ -38,8 +36,8 @@ typedef struct session {
     wad_sim *sim;
     wad_capture *capture;
     tap *taps;
-    wadi_gauge *gauges;
-    unsigned n_gauges;
+    wadi_scene scene;
+    wadi_gauges *gauges;
     int *irq_channels; /* by line; -1 for none */
     int running_word;  /* of the capture: the line that runs; -1 for none */
     GPtrArray *steps;
@@ -65,26 +63,8 @@ static void on_pin(void *ctx, uint64_t ps, wad_level level)
 {
     tap *t = ctx;
     wad_capture_edge(t->session->capture, t->channel, ps, level);
-    for (guint i = 0; i < t->gauges->len; i++)
-        wadi_gauge_edge(t->gauges->pdata[i], ps, level);
-}
-
-static void gauge_irq(wadi_gauge *g, const wad_irq_record *r)
-{
-    if (r->entered_ps < g->expect->from_ps || r->entered_ps > g->expect->to_ps)
-        return;
-    if (g->count)
-        wad_stats_add(&g->period, r->entered_ps - g->last_entry);
-    wad_stats_add(&g->latency, r->entered_ps - r->raised_ps);
-    if (g->expect->type == WADI_EXPECT_IRQ_GRID)
-        wadi_grid_edge(&g->grid, r->entered_ps);
-    g->last_entry = r->entered_ps;
-    g->count++;
-}
-
-static bool is_irq(wadi_expect_type type)
-{
-    return type >= WADI_EXPECT_IRQ_PERIOD && type <= WADI_EXPECT_IRQ_COUNT;
+    wadi_gauges_hear(t->session->gauges, WADI_ABOUT_PIN, t->probe,
+                     &(wadi_heard){.ps = ps, .level = level});
 }
 
 /* The line that runs from now on, plus 1; 0 is main. */
@@ -106,11 +86,9 @@ static void on_irq(void *ctx, const wad_irq_record *r)
     if (s->irq_channels[r->line] >= 0)
         wad_capture_edge(s->capture, (unsigned)s->irq_channels[r->line],
                          r->left_ps ? r->left_ps : r->entered_ps, r->left_ps ? WAD_LOW : WAD_HIGH);
-    if (r->left_ps)
-        return;
-    for (unsigned i = 0; i < s->n_gauges; i++)
-        if (is_irq(s->gauges[i].expect->type) && s->gauges[i].expect->line == r->line)
-            gauge_irq(&s->gauges[i], r);
+    if (!r->left_ps)
+        wadi_gauges_hear(s->gauges, WADI_ABOUT_INTERRUPT, r->line,
+                         &(wadi_heard){.ps = r->entered_ps, .raised_ps = r->raised_ps});
 }
 
 static void set_up_taps(session *s)
@@ -119,10 +97,7 @@ static void set_up_taps(session *s)
     s->taps = g_new0(tap, probes->len + 1);
     for (guint i = 0; i < probes->len; i++) {
         const wadi_probe *p = &g_array_index(probes, wadi_probe, i);
-        s->taps[i] = (tap){s, i, wad_capture_channel(s->capture, p->name), g_ptr_array_new()};
-        for (unsigned k = 0; k < s->n_gauges; k++)
-            if (s->gauges[k].expect->type <= WADI_EXPECT_LEVEL && s->gauges[k].expect->probe == i)
-                g_ptr_array_add(s->taps[i].gauges, &s->gauges[k]);
+        s->taps[i] = (tap){s, i, wad_capture_channel(s->capture, p->name)};
         if (p->pin)
             wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
         else
@@ -152,35 +127,11 @@ static void set_up_irqs(session *s, bool spans)
         wad_sim_watch_sleep(s->sim, wadi_handlers_sleep, s->handlers);
 }
 
-static void note_charge(wad_sim *sim, void *ctx)
-{
-    ((wadi_gauge *)ctx)->charge_then = wad_sim_charge(sim)->coulombs;
-}
-
-/* What was drawn before an expectation's window does not count. */
-static void set_up_windows(session *s)
-{
-    for (unsigned i = 0; i < s->n_gauges; i++) {
-        const wadi_expect *e = s->gauges[i].expect;
-        if ((e->type == WADI_EXPECT_CURRENT || e->type == WADI_EXPECT_CURRENT_BELOW) && e->from_ps)
-            wad_sim_at(s->sim, e->from_ps, note_charge, &s->gauges[i]);
-    }
-}
-
-/* A step of a converter's output: how regular are they? */
 static void on_volts(void *ctx, unsigned probe, uint64_t ps, double volts)
 {
     session *s = ctx;
     (void)volts;
-    for (unsigned i = 0; i < s->n_gauges; i++) {
-        wadi_gauge *g = &s->gauges[i];
-        if (g->expect->type != WADI_EXPECT_SAMPLES || g->expect->probe != probe ||
-            ps < g->expect->from_ps || ps > g->expect->to_ps)
-            continue;
-        if (g->count++)
-            wad_stats_add(&g->period, ps - g->last_entry);
-        g->last_entry = ps;
-    }
+    wadi_gauges_hear(s->gauges, WADI_ABOUT_VOLTS, probe, &(wadi_heard){.ps = ps});
 }
 
 /* ---- the world ---- */
@@ -303,13 +254,9 @@ static void set_up_peers(session *s)
 {
     const wad_bench *b = s->bench;
     const wadi_lines lines = {b->peers, b->says, b->troubles, b->seed};
-    s->peers = g_new0(wadi_peer *, b->peers->len + 1);
+    s->scene.peers = s->peers = g_new0(wadi_peer *, b->peers->len + 1);
     for (guint i = 0; i < b->peers->len; i++)
         s->peers[i] = wadi_peer_new(s->sim, &lines, i);
-    for (unsigned i = 0; i < s->n_gauges; i++)
-        if (s->gauges[i].expect->type >= WADI_EXPECT_SAYS &&
-            s->gauges[i].expect->type <= WADI_EXPECT_PEER_ERRORS)
-            s->gauges[i].peer = s->peers[s->gauges[i].expect->line];
 }
 
 static bool set_up_buses(session *s, char **why)
@@ -317,9 +264,7 @@ static bool set_up_buses(session *s, char **why)
     const wad_bench *b = s->bench;
     const wadi_buses buses = {b->devices,      b->values,         b->jumpers,
                               b->spi_troubles, b->power_failures, b->seed};
-    s->buses = wadi_bus_set_new(s->sim, &buses, why);
-    for (unsigned i = 0; i < s->n_gauges; i++)
-        s->gauges[i].buses = s->buses;
+    s->scene.buses = s->buses = wadi_bus_set_new(s->sim, &buses, why);
     return s->buses != NULL;
 }
 
@@ -385,25 +330,26 @@ static const char *keep(session *s, char *text)
 static void judge(session *s)
 {
     wad_bench_result *r = &s->result;
-    s->verdicts = g_new0(wad_verdict, s->n_gauges + 1);
+    unsigned all = wadi_gauges_count(s->gauges);
+    s->verdicts = g_new0(wad_verdict, all + 1);
     r->passed = r->run.end == WAD_RUN_TIME;
     /* somebody did what the bench knows nothing of */
     bool by_hand = s->live && wad_live_by_hand(s->live);
-    unsigned n = s->bridge || by_hand ? 0 : s->n_gauges;
+    unsigned n = s->bridge || by_hand ? 0 : all;
+    s->scene.run = &r->run;
     for (unsigned i = 0; i < n; i++) {
-        wadi_gauge *g = &s->gauges[i];
-        wad_meter_end(&g->meter, r->run.end_ps);
-        wadi_judged j = wadi_judge(g, s->sim, s->capture, &r->run);
-        s->verdicts[i] = (wad_verdict){g->expect->subject, keep(s, j.measured), g->expect->text,
-                                       j.passed, g->expect->where};
+        const wadi_expectation *e = wadi_gauges_at(s->gauges, i);
+        wadi_judged j = wadi_gauges_judge(s->gauges, i);
+        s->verdicts[i] =
+            (wad_verdict){e->subject, keep(s, j.measured), e->text, j.passed, e->where};
         r->passed = r->passed && j.passed;
     }
     r->verdicts = s->verdicts;
     r->n_verdicts = n;
-    if (s->bridge && s->n_gauges)
+    if (s->bridge && all)
         g_ptr_array_add(s->notes,
                         g_strdup("somebody was at the line: expectations are not judged"));
-    else if (by_hand && s->n_gauges)
+    else if (by_hand && all)
         g_ptr_array_add(s->notes, g_strdup("it was not left to itself: expectations are not "
                                            "judged"));
 }
@@ -475,23 +421,13 @@ static bool load(session *s, const wad_bench_options *options, char **why)
 
 static void set_up_gauges(session *s)
 {
-    GArray *expects = s->bench->expects;
-    s->n_gauges = expects->len;
-    s->gauges = g_new0(wadi_gauge, expects->len + 1);
-    for (guint i = 0; i < expects->len; i++) {
-        const wadi_expect *e = &g_array_index(expects, wadi_expect, i);
-        s->gauges[i].expect = e;
-        s->gauges[i].level_then = WAD_FLOATING;
-        wadi_grid_init(&s->gauges[i].grid, e->wanted);
-        wad_meter_init(&s->gauges[i].meter, e->from_ps, e->to_ps);
-    }
+    s->scene = (wadi_scene){.sim = s->sim, .capture = s->capture};
+    s->gauges = wadi_gauges_new(s->bench, &s->scene);
 }
 
 static void set_up_movers(session *s)
 {
-    s->movers = wadi_movers_new(s->sim);
-    for (unsigned i = 0; i < s->n_gauges; i++)
-        s->gauges[i].movers = s->movers;
+    s->scene.movers = s->movers = wadi_movers_new(s->sim);
     s->shown = g_array_new(FALSE, FALSE, sizeof(wad_memory_shown));
     s->memories = wadi_memories_begin(s->sim, s->bench->memories);
 }
@@ -544,7 +480,6 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
     s->analog = wadi_analog_world_new(s->sim, &b->analog, b->seed, s->capture, on_volts, s);
-    set_up_windows(s);
     set_up_peers(s);
     if (!set_up_buses(s, why)) {
         wad_bench_result_free(&s->result);
@@ -594,18 +529,18 @@ wad_bench_result *wad_bench_died(wad_bench *b, const wad_bench_options *options,
         wad_bench_result_free(r);
         return NULL;
     }
-    set_up_gauges(s);
     describe(s);
     r->capture = s->capture;
     r->firmware = b->firmware ? keep(s, firmware_path(b, options)) : NULL;
     r->run = wad_sim_died(s->sim, r->firmware, words, how);
-    s->verdicts = g_new0(wad_verdict, s->n_gauges + 1);
-    for (unsigned i = 0; i < s->n_gauges; i++) {
-        const wadi_expect *e = s->gauges[i].expect;
+    unsigned n = b->expects->len;
+    s->verdicts = g_new0(wad_verdict, n + 1);
+    for (unsigned i = 0; i < n; i++) {
+        const wadi_expectation *e = &g_array_index(b->expects, wadi_expectation, i);
         s->verdicts[i] = (wad_verdict){e->subject, "not measured", e->text, false, e->where};
     }
     r->verdicts = s->verdicts;
-    r->n_verdicts = s->n_gauges;
+    r->n_verdicts = n;
     return r;
 }
 
@@ -618,10 +553,8 @@ void wad_bench_result_free(wad_bench_result *result)
         return;
     }
     session *s = (session *)result;
-    for (guint i = 0; s->taps && i < s->bench->probes->len; i++)
-        g_ptr_array_free(s->taps[i].gauges, TRUE);
     g_free(s->taps);
-    g_free(s->gauges);
+    wadi_gauges_free(s->gauges);
     wadi_handlers_free(s->handlers);
     wadi_movers_free(s->movers);
     wadi_memories_free(s->memories);

@@ -4,7 +4,7 @@
 
 #include <string.h>
 
-#include "bench/expect/expect.h"
+#include "bench/expect/expectation.h"
 #include "bench/language/bench.h"
 #include "bench/language/dma.h"
 #include "bench/language/memory.h"
@@ -341,7 +341,7 @@ static wad_bench *new_bench(const char *title, const char *file)
     b->pin_defects = g_array_new(FALSE, FALSE, sizeof(wadi_pin_defect));
     b->requirements = g_array_new(FALSE, FALSE, sizeof(wadi_requirement));
     b->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence_rule));
-    b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expect));
+    b->expects = g_array_new(FALSE, FALSE, sizeof(wadi_expectation));
     return b;
 }
 
