@@ -3,6 +3,7 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
+#include "bench/expect/expectation.h"
 #include "support.h"
 
 static wad_board *board;
@@ -417,6 +418,83 @@ static void data_model_is_noted(void **state)
     wad_bench_free(bench);
 }
 
+/* ---- the classes of expectations ---- */
+
+static wad_bench *bench_of_all(void)
+{
+    static const char said[] = "firmware lamp\ncapture WARN as warn\n"
+                               "capture HORN volts as horn\nuart LINK at 115200\n"
+                               "spi THERMO mode 0 limit 4 MHz\nrun 2.6 s";
+    wad_bench *bench = wad_bench_new("every class", board);
+    wad_diags *diags = wad_diags_new();
+    assert_true(wad_bench_say(bench, said, diags));
+    wad_diags_free(diags);
+    return bench;
+}
+
+static bool says(wad_bench *bench, const char *statement, const char *more)
+{
+    wad_diags *diags = wad_diags_new();
+    char *text = g_strconcat(statement, more, NULL);
+    bool ok = wad_bench_say(bench, text, diags);
+    if (ok != !wad_diags_errors(diags))
+        fail_msg("'%s' fails without a word", text);
+    g_free(text);
+    wad_diags_free(diags);
+    return ok;
+}
+
+/* Each is read, and judged by a run; what of the lamp's is so is met. */
+static void every_expectation_has_an_example_that_runs(void **state)
+{
+    wad_bench *bench = bench_of_all();
+    const wadi_expectation_class *cls;
+    unsigned n = 0, met = 0;
+    char *why;
+    (void)state;
+    for (; (cls = wadi_expectation_class_at(n)); n++)
+        if (!says(bench, cls->example, ""))
+            fail_msg("the example of '%s' is not understood: %s", cls->words, cls->example);
+    wad_bench_result *r =
+        wad_bench_run(bench, &(wad_bench_options){.firmware_dir = FIRMWARE_DIR}, &why);
+    if (!r)
+        fail_msg("%s", why);
+    assert_int_equal(r->n_verdicts, n);
+    for (unsigned i = 0; i < n; i++) {
+        const wad_verdict *v = &r->verdicts[i];
+        cls = wadi_expectation_class_at(i);
+        char *whole = g_strdup_printf("expect %s %s", v->subject, v->wanted);
+        if (!*v->measured || (!cls->say && strcmp(whole, cls->example)))
+            fail_msg("%s: '%s' measured '%s'", cls->example, whole, v->measured);
+        bool is_lamps = cls->about == WADI_ABOUT_PIN || cls->about == WADI_ABOUT_INTERRUPT;
+        if (is_lamps && !v->passed)
+            fail_msg("%s: %s", cls->example, v->measured);
+        met += v->passed;
+        g_free(whole);
+    }
+    assert_true(met < n); /* a finding that is not there, a tone that is not */
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+}
+
+/* What a class has no use for is refused. */
+static void no_operand_is_dropped(void **state)
+{
+    const wadi_expectation_class *cls;
+    (void)state;
+    for (unsigned i = 0; (cls = wadi_expectation_class_at(i)); i++) {
+        wad_bench *bench = bench_of_all();
+        if (says(bench, cls->example, " sideways"))
+            fail_msg("'%s sideways' is accepted", cls->example);
+        bool takes =
+            cls->windowed && !strstr(cls->example, " from ") && !strstr(cls->example, " by ");
+        bool is_current = g_str_has_prefix(cls->words, "current");
+        if (!is_current && says(bench, cls->example, " from 1 s to 2 s") != takes)
+            fail_msg("'%s from 1 s to 2 s' is %s", cls->example, takes ? "refused" : "accepted");
+        wad_bench_free(bench);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -433,6 +511,8 @@ int main(void)
         cmocka_unit_test(runs_are_the_same_to_the_byte),
         cmocka_unit_test(tap_and_json_carry_every_verdict),
         cmocka_unit_test(data_model_is_noted),
+        cmocka_unit_test(every_expectation_has_an_example_that_runs),
+        cmocka_unit_test(no_operand_is_dropped),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);
 }

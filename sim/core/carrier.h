@@ -47,7 +47,7 @@ typedef struct wadi_stdio {
 typedef struct wadi_carrier {
     wad_handler (*handler)(const wad_sim *sim, unsigned line); /* NULL: the line has none */
     /* what runs in the place of a handler that there is not; does not return */
-    void (*unhandled)(wad_sim *sim, unsigned line) __attribute__((noreturn));
+    void (*unhandled)(wad_sim *sim, unsigned line);
     void (*flush)(wad_sim *sim); /* a write that is pending is carried out */
 } wadi_carrier;
 

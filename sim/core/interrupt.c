@@ -49,8 +49,10 @@ static void serve(wad_sim *sim)
     wadi_irq_take(sim, &service);
     unsigned falls = sim->lines[line].falls;
     wadi_irq_forget(sim, &service);
-    if (!handler)
-        sim->carrier->unhandled(sim, line);
+    if (!handler) {
+        sim->carrier->unhandled(sim, line); /* parks there */
+        return;
+    }
     wadi_cpu_recheck(sim);
     if (sim->ears & WADI_EAR_CALL)
         tell(sim, WADI_EAR_CALL, &service.record);
