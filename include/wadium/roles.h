@@ -13,9 +13,11 @@
 #include "reg.h"
 
 #define WADI_ROLE_FIELD(name) wad_field name;
+#define WADI_ROLE_FLAG(name)  wad_field name;
 #define WADI_ROLE_REG(name)   wad_field name;
 #define WADI_ROLE_CODE(name)  uint8_t name;
 #define WADI_ROLE_SIGNAL(name)
+#define WADI_ROLE_OUTPUT(name)
 #define WADI_ROLE_VOLT(name)              uint32_t name; /* uV */
 #define WADI_ROLE_TIME(name)              uint32_t name; /* ns */
 #define WADI_ROLE_FREQ(name)              uint32_t name; /* Hz */
@@ -25,11 +27,11 @@
 #define WADI_ROLE_COUNT(name)             uint32_t name;
 #define WADI_ROLE(name, sort, need, text) WADI_ROLE_##sort(name)
 
-#define WADI_ROLES_STRUCT(kind, list)                                                              \
+#define WAD_KIND(kind, list)                                                                       \
     typedef struct wad_##kind##_roles {                                                            \
         list(WADI_ROLE)                                                                            \
     } wad_##kind##_roles;
-
-WAD_KINDS(WADI_ROLES_STRUCT)
+#include "kinds/all.h"
+#undef WAD_KIND
 
 #endif

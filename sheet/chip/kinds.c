@@ -9,31 +9,18 @@
 #define NEED_MAY                          false
 #define ROLE_INFO(name, sort, need, text) {#name, #sort, NEED_##need, text},
 
-static const wad_role_info clocks_roles[] = {WAD_ROLES_CLOCKS(ROLE_INFO)};
-static const wad_role_info pins_roles[] = {WAD_ROLES_PINS(ROLE_INFO)};
-static const wad_role_info irqc_roles[] = {WAD_ROLES_IRQC(ROLE_INFO)};
-static const wad_role_info counter_roles[] = {WAD_ROLES_COUNTER(ROLE_INFO)};
-
-static const wad_role_info watchdog_roles[] = {WAD_ROLES_WATCHDOG(ROLE_INFO)};
-static const wad_role_info tick_roles[] = {WAD_ROLES_TICK(ROLE_INFO)};
-static const wad_role_info encoder_roles[] = {WAD_ROLES_ENCODER(ROLE_INFO)};
-static const wad_role_info uart_roles[] = {WAD_ROLES_UART(ROLE_INFO)};
-static const wad_role_info frames_roles[] = {WAD_ROLES_FRAMES(ROLE_INFO)};
-static const wad_role_info spi_roles[] = {WAD_ROLES_SPI(ROLE_INFO)};
-static const wad_role_info adc_roles[] = {WAD_ROLES_ADC(ROLE_INFO)};
-static const wad_role_info dac_roles[] = {WAD_ROLES_DAC(ROLE_INFO)};
-static const wad_role_info power_roles[] = {WAD_ROLES_POWER(ROLE_INFO)};
-static const wad_role_info dma_roles[] = {WAD_ROLES_DMA(ROLE_INFO)};
-static const wad_role_info timebase_roles[] = {WAD_ROLES_TIMEBASE(ROLE_INFO)};
+#define WAD_KIND(kind, list) static const wad_role_info kind##_roles[] = {list(ROLE_INFO)};
+#include "wadium/kinds/all.h"
+#undef WAD_KIND
 
 static const struct {
     const char *name;
     const wad_role_info *roles;
     unsigned n;
 } kinds[] = {
-#define KIND(name, list) {#name, name##_roles, sizeof name##_roles / sizeof name##_roles[0]},
-    WAD_KINDS(KIND)
-#undef KIND
+#define WAD_KIND(kind, list) {#kind, kind##_roles, sizeof kind##_roles / sizeof kind##_roles[0]},
+#include "wadium/kinds/all.h"
+#undef WAD_KIND
 };
 
 const wad_role_info *wad_kind_roles(const char *kind, unsigned *n)
@@ -65,7 +52,7 @@ const wad_quantity_sort *wad_quantity_sort_of(const wad_role_info *info)
 
 bool wad_role_is_event(const wad_role_info *info)
 {
-    return !strncmp(info->text, "flag:", 5) || !strcmp(info->name, "output");
+    return !strcmp(info->sort, "FLAG") || !strcmp(info->sort, "OUTPUT");
 }
 
 int wad_kind_role_index(const char *kind, const char *role)

@@ -7,7 +7,11 @@
 #include "path.h"
 #include "wadium/kinds.h"
 
-#define KIND_NAME(name, list) " " #name
+static const char kinds[] = ""
+#define WAD_KIND(kind, list) " " #kind
+#include "wadium/kinds/all.h"
+#undef WAD_KIND
+    ;
 
 static void unknown_role(wadi_build *b, const wad_where *where, const char *kind, const char *name)
 {
@@ -137,16 +141,18 @@ static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env
     parse_codes(b, &c, env, role);
     if (c.failed)
         return false;
-    bool want_signal = !strcmp(info->sort, "SIGNAL"), is_signal = role->sort == WAD_ROLE_SIGNAL;
+    bool want_signal = !strcmp(info->sort, "SIGNAL") || !strcmp(info->sort, "OUTPUT");
+    bool want_field = !strcmp(info->sort, "FIELD") || !strcmp(info->sort, "FLAG");
+    bool is_signal = role->sort == WAD_ROLE_SIGNAL;
     if (want_signal != is_signal || (!strcmp(info->sort, "REG") && role->sort != WAD_ROLE_REG) ||
-        (!strcmp(info->sort, "FIELD") && role->sort == WAD_ROLE_REG && role->reg->n_fields > 1)) {
+        (want_field && role->sort == WAD_ROLE_REG && role->reg->n_fields > 1)) {
         wadi_error(b->src, &role->where, "role '%s' takes a %s", role->name,
                    want_signal                  ? "pin function: pins NAME"
                    : !strcmp(info->sort, "REG") ? "whole register"
                                                 : "field: REGISTER.FIELD");
         return false;
     }
-    if (role->sort == WAD_ROLE_REG && !strcmp(info->sort, "FIELD")) {
+    if (role->sort == WAD_ROLE_REG && want_field) {
         role->field = role->reg->fields[0];
         role->sort = WAD_ROLE_FIELD;
     }
@@ -164,7 +170,7 @@ void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_la
     if (!group)
         return;
     if (!wad_kind_roles(kind, &n)) {
-        wadi_error(b->src, &where, "there is no kind '%s'; there are" WAD_KINDS(KIND_NAME), kind);
+        wadi_error(b->src, &where, "there is no kind '%s'; there are%s", kind, kinds);
         return;
     }
     layout->kind = kind;

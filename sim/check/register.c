@@ -67,26 +67,27 @@ static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t val
 {
     char *name = wadi_slot_name(slot);
     uint32_t wrong = (value ^ slot->value) & slot->read_only & value;
-    wadi_mark(sim, value, wrong);
+    wadi_picture picture = {slot, value, wrong};
     if (slot->reg->access == WAD_ACCESS_RO)
-        wadi_report(sim, WAD_FINDING_READ_ONLY, slot, "write of 0x%x to %s, which is read-only",
-                    value, name);
+        wadi_report_drawn(sim, WAD_FINDING_READ_ONLY, &picture,
+                          "write of 0x%x to %s, which is read-only", value, name);
     else if (wrong) {
         char *fields = fields_of(slot->reg, wrong);
-        wadi_report(sim, WAD_FINDING_READ_ONLY, slot, "write of 0x%x to %s: %s is read-only", value,
-                    name, fields);
+        wadi_report_drawn(sim, WAD_FINDING_READ_ONLY, &picture,
+                          "write of 0x%x to %s: %s is read-only", value, name, fields);
         g_free(fields);
     }
-    wadi_mark(sim, value, (value ^ slot->must) & slot->reserved);
     uint32_t wrong_reserved = (value ^ slot->must) & slot->reserved;
+    picture.bits = wrong_reserved;
     if (wrong_reserved & ~slot->must)
-        wadi_report(sim, WAD_FINDING_RESERVED, slot, "write of 0x%x to %s sets reserved bits 0x%x",
-                    value, name, wrong_reserved & ~slot->must);
+        wadi_report_drawn(sim, WAD_FINDING_RESERVED, &picture,
+                          "write of 0x%x to %s sets reserved bits 0x%x", value, name,
+                          wrong_reserved & ~slot->must);
     else if (wrong_reserved)
-        wadi_report(sim, WAD_FINDING_RESERVED, slot,
-                    "write of 0x%x to %s clears reserved bits 0x%x, which must be written as 1",
-                    value, name, wrong_reserved);
-    wadi_mark(sim, 0, 0);
+        wadi_report_drawn(
+            sim, WAD_FINDING_RESERVED, &picture,
+            "write of 0x%x to %s clears reserved bits 0x%x, which must be written as 1", value,
+            name, wrong_reserved);
     g_free(name);
 }
 
@@ -103,15 +104,16 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
         return;
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);
-    wadi_mark(sim, value, back & slot->w1c ? back & slot->w1c : value & slot->w1c);
+    const wadi_picture picture = {slot, value,
+                                  back & slot->w1c ? back & slot->w1c : value & slot->w1c};
     if (back & slot->w1c)
-        wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
-                    "%s read as 0x%x and written back as 0x%x: clears %s", name, back, value,
-                    fields);
+        wadi_report_drawn(sim, WAD_FINDING_RMW_W1C, &picture,
+                          "%s read as 0x%x and written back as 0x%x: clears %s", name, back, value,
+                          fields);
     else
-        wadi_report(sim, WAD_FINDING_RMW_W1C, slot,
-                    "%s read and written back as 0x%x: would clear every flag that is set", name,
-                    value);
+        wadi_report_drawn(sim, WAD_FINDING_RMW_W1C, &picture,
+                          "%s read and written back as 0x%x: would clear every flag that is set",
+                          name, value);
     g_free(fields);
     g_free(name);
 }
@@ -123,10 +125,11 @@ static void check_lost(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     if (!lost || !wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
         return;
     char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, lost);
-    wadi_mark(sim, value, lost);
-    wadi_report(sim, WAD_FINDING_FLAG_LOST, slot,
-                "%s read as 0x%x, then written back as 0x%x: clears %s, which was set in between",
-                name, sim->last_read.value, value, fields);
+    const wadi_picture picture = {slot, value, lost};
+    wadi_report_drawn(
+        sim, WAD_FINDING_FLAG_LOST, &picture,
+        "%s read as 0x%x, then written back as 0x%x: clears %s, which was set in between", name,
+        sim->last_read.value, value, fields);
     g_free(fields);
     g_free(name);
 }
@@ -148,18 +151,18 @@ static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
         if (!unstable && !forbidden)
             continue;
         char *name = wad_fieldref_name(&ref);
-        wadi_mark(sim, value, mask);
+        const wadi_picture picture = {slot, value, mask};
         if (unstable) {
             char *why = wad_fieldref_name(&f->stable->terms[0].ref);
-            wadi_report(sim, WAD_FINDING_NOT_STABLE, slot,
-                        "%s changed from %u to %u while %s is %llu", name,
-                        (slot->value & mask) >> f->lsb, (value & mask) >> f->lsb, why,
-                        (unsigned long long)f->stable->terms[0].value);
+            wadi_report_drawn(sim, WAD_FINDING_NOT_STABLE, &picture,
+                              "%s changed from %u to %u while %s is %llu", name,
+                              (slot->value & mask) >> f->lsb, (value & mask) >> f->lsb, why,
+                              (unsigned long long)f->stable->terms[0].value);
             g_free(why);
         }
-        wadi_mark(sim, value, mask);
         if (forbidden)
-            wadi_report(sim, WAD_FINDING_FORBIDDEN, slot, "%s set to 0, which is forbidden", name);
+            wadi_report_drawn(sim, WAD_FINDING_FORBIDDEN, &picture,
+                              "%s set to 0, which is forbidden", name);
         g_free(name);
     }
 }
@@ -173,9 +176,9 @@ static void report_foreign(wad_sim *sim, const wadi_slot *slot, uint32_t value, 
             wad_fieldref_mask(&inst->owned[i].ref) & touched)
             by = inst->owned[i].by;
     char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, touched);
-    wadi_mark(sim, value, touched);
-    wadi_report(sim, WAD_FINDING_OWNED, slot, "write of 0x%x to %s: %s belongs to %s", value, name,
-                fields, by);
+    const wadi_picture picture = {slot, value, touched};
+    wadi_report_drawn(sim, WAD_FINDING_OWNED, &picture, "write of 0x%x to %s: %s belongs to %s",
+                      value, name, fields, by);
     g_free(fields);
     g_free(name);
 }

@@ -89,9 +89,10 @@ static char *hint_for(const wad_sim *sim, wad_finding_kind kind, const wadi_slot
     return g_string_free(hint, FALSE);
 }
 
-static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
+static void report(wad_sim *sim, wad_finding_kind kind, const wadi_picture *picture,
                    const wadi_trace *trace, const char *format, va_list args)
 {
+    const wadi_slot *slot = picture->slot;
     wadi_finding_item key = {
         .shown = {.kind = kind}, .trace = *trace, .address = slot ? slot->address : 0};
     wadi_finding_item *it = g_hash_table_lookup(sim->finding_keys, &key);
@@ -103,16 +104,15 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
         it->shown.what = it->what;
         it->shown.hint = it->hint;
         it->shown.first_ps = sim->now;
-        it->shown.reg = slot && sim->mark_bits ? slot->reg : NULL;
+        it->shown.reg = slot && picture->bits ? slot->reg : NULL;
         it->shown.reg_index = slot ? slot->index : 0;
-        it->shown.value = sim->mark_value;
-        it->shown.bits = sim->mark_bits;
+        it->shown.value = picture->value;
+        it->shown.bits = picture->bits;
         g_hash_table_add(sim->finding_keys, it);
         g_ptr_array_add(sim->findings, it);
     }
     it->shown.count++;
     it->shown.last_ps = sim->now;
-    sim->mark_bits = 0;
 }
 
 bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
@@ -134,7 +134,17 @@ void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, con
     wadi_trace trace = wadi_trace_here(sim);
     va_list args;
     va_start(args, format);
-    report(sim, kind, slot, &trace, format, args);
+    report(sim, kind, &(wadi_picture){.slot = slot}, &trace, format, args);
+    va_end(args);
+}
+
+void wadi_report_drawn(wad_sim *sim, wad_finding_kind kind, const wadi_picture *picture,
+                       const char *format, ...)
+{
+    wadi_trace trace = wadi_trace_here(sim);
+    va_list args;
+    va_start(args, format);
+    report(sim, kind, picture, &trace, format, args);
     va_end(args);
 }
 
@@ -143,7 +153,7 @@ void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
 {
     va_list args;
     va_start(args, format);
-    report(sim, kind, slot, trace, format, args);
+    report(sim, kind, &(wadi_picture){.slot = slot}, trace, format, args);
     va_end(args);
 }
 
@@ -162,7 +172,6 @@ void wadi_findings_reset(wad_sim *sim)
         return;
     }
     sim->n_silenced = 0;
-    sim->mark_bits = 0;
     g_hash_table_remove_all(sim->finding_keys);
     g_ptr_array_set_size(sim->findings, 0);
 }

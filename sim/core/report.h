@@ -13,12 +13,15 @@ wadi_trace wadi_trace_here(const wad_sim *sim);
 void wadi_report(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot, const char *format,
                  ...) __attribute__((format(printf, 4, 5)));
 
-/** The next report draws its register with `value`, and marks `bits`. */
-static inline void wadi_mark(wad_sim *sim, uint32_t value, uint32_t bits)
-{
-    sim->mark_value = value;
-    sim->mark_bits = bits;
-}
+/* A register as it would stand, and which of its bits the finding is about; bits 0: no picture. */
+typedef struct wadi_picture {
+    const wadi_slot *slot;
+    uint32_t value, bits;
+} wadi_picture;
+
+/** The same, with the register drawn. */
+void wadi_report_drawn(wad_sim *sim, wad_finding_kind kind, const wadi_picture *picture,
+                       const char *format, ...) __attribute__((format(printf, 4, 5)));
 
 /** Counts a finding that was made before: true. False: it is new, and its text is wanted. */
 bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,

@@ -130,7 +130,6 @@ struct wad_sim {
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */
     GHashTable *finding_keys;
-    uint32_t mark_value, mark_bits; /* of the next finding's register */
     GArray *silences;               /* wadi_silence */
     unsigned n_silenced;
     GPtrArray *notes;                 /* of the firmware; NULL: not looked for yet */
