@@ -1,0 +1,12 @@
+/* SPDX-License-Identifier: MIT */
+/* Blocks as a whole. What the columns mean: <wadium/host/finding.h>. */
+#ifndef WADIUM_HOST_FINDINGS_BLOCK_H
+#define WADIUM_HOST_FINDINGS_BLOCK_H
+
+/* clang-format off */
+#define WAD_FINDINGS_BLOCK(X)                                                                                   \
+    X(NEVER_ENABLED,   401, "block configured but never enabled",                                               \
+      "The block does nothing. Set its enable bit, last.")
+/* clang-format on */
+
+#endif
