@@ -7,6 +7,7 @@
 #include "bench/language/value.h"
 #include "bench/measure/text.h"
 #include "lang/rational.h"
+#include "sheet/read/number.h"
 
 bool wadi_expect_wanted(wadi_cursor *c, wadi_expectation *e, wad_unit unit)
 {
@@ -23,7 +24,7 @@ bool wadi_expect_wanted(wadi_cursor *c, wadi_expectation *e, wad_unit unit)
                                            "a current such as 12 uA"};
     wad_where where = c->tok->where;
     wad_unit got;
-    if (!wadi_parse_amount(c, &e->wanted, &got))
+    if (!wadi_take_amount(c, &e->wanted, &got))
         return false;
     if (got != unit) {
         wadi_error(c->src, &where, "expected %s", examples[unit]);
@@ -35,7 +36,7 @@ bool wadi_expect_wanted(wadi_cursor *c, wadi_expectation *e, wad_unit unit)
 bool wadi_expect_within(wadi_cursor *c, wadi_expectation *e, wad_unit unit)
 {
     wad_where where = c->tok->where;
-    if (!wadi_need_word(c, "within") || !wadi_parse_amount(c, &e->within, &e->within_unit))
+    if (!wadi_need_word(c, "within") || !wadi_take_amount(c, &e->within, &e->within_unit))
         return false;
     bool points = unit == WAD_UNIT_PART;
     bool fits = points ? e->within_unit == WAD_UNIT_POINT

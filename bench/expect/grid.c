@@ -6,19 +6,20 @@
 #include "bench/language/value.h"
 #include "bench/measure/text.h"
 #include "lang/rational.h"
+#include "sheet/read/number.h"
 
 bool wadi_parse_grid(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
 {
     wad_where where = c->tok->where;
     wad_unit unit;
     (void)b;
-    if (!wadi_parse_amount(c, &e->wanted, &unit))
+    if (!wadi_take_amount(c, &e->wanted, &unit))
         return false;
     bool ok = e->wanted.num > 0 && (unit == WAD_UNIT_S || unit == WAD_UNIT_HZ);
     if (ok && unit == WAD_UNIT_HZ)
         e->wanted = (wad_rational){e->wanted.den, e->wanted.num};
     where = ok ? c->tok->where : where;
-    if (!ok || !wadi_need_word(c, "within") || !wadi_parse_amount(c, &e->within, &e->within_unit) ||
+    if (!ok || !wadi_need_word(c, "within") || !wadi_take_amount(c, &e->within, &e->within_unit) ||
         e->within_unit != WAD_UNIT_S)
         wadi_fail(c, &where, "a grid is a rate and a time: grid 3 Hz within 62 us");
     return !c->failed;

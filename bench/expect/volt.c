@@ -3,6 +3,7 @@
 #include "bench/language/value.h"
 #include "expectation.h"
 #include "lang/rational.h"
+#include "sheet/read/number.h"
 #include "wadium/host/meter.h"
 #include "wadium/host/spectrum.h"
 
@@ -75,7 +76,7 @@ static bool parse_stays(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
 {
     (void)b;
     if (wadi_expect_wanted(c, e, WAD_UNIT_V) && wadi_need_word(c, "to"))
-        wadi_parse_amount(c, &e->within, &e->within_unit);
+        wadi_take_amount(c, &e->within, &e->within_unit);
     return !c->failed;
 }
 

@@ -6,36 +6,14 @@
 #include "bench.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "sheet/chip/expression.h"
-#include "sheet/read/build.h"
-#include "sheet/read/expression.h"
-
-bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit)
-{
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
-    wadi_names names = {.build = &none, .constant = true};
-    if (c->failed)
-        return false;
-    wad_where where = c->tok->where;
-    wad_expr *e = wadi_parse_expr(c, &names);
-    if (!e)
-        return false;
-    if (e->op != WADI_OP_NUM) {
-        wadi_error(c->src, &where, "expected a number with its unit");
-        c->failed = true;
-        return false;
-    }
-    *value = e->num;
-    *unit = e->unit;
-    return true;
-}
+#include "sheet/read/number.h"
 
 bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps)
 {
     wad_rational value;
     wad_unit unit;
     wad_where where = c->tok->where;
-    if (!wadi_parse_amount(c, &value, &unit))
+    if (!wadi_take_amount(c, &value, &unit))
         return false;
     wad_rational scaled;
     if (unit != WAD_UNIT_S || !wadi_rat_mul(value, wadi_int((int64_t)WAD_PS_PER_S), &scaled) ||

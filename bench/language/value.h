@@ -11,7 +11,6 @@ bool wadi_parse_level(wadi_cursor *c, wad_level *level);
 
 /** A time in picoseconds. */
 bool wadi_parse_ps(wadi_cursor *c, uint64_t *ps);
-bool wadi_parse_amount(wadi_cursor *c, wad_rational *value, wad_unit *unit);
 
 /** `at T [for T]`; with `must_end` for good is not good enough. */
 void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool must_end);

@@ -19,7 +19,7 @@
 #include "bench/world/volt_say.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "sheet/read/build.h"
+#include "sheet/read/number.h"
 
 struct wad_bench_list {
     GPtrArray *benches;
@@ -103,11 +103,10 @@ static void say_press(wad_bench *b, wadi_cursor *c)
  */
 static void parse_pulses(wadi_cursor *c, wadi_stimulus *s)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     wad_where where = c->tok->where;
-    wadi_parse_quantity(&none, c, NULL, WAD_UNIT_HZ, &s->pulses_hz);
+    wadi_take_quantity(c, WAD_UNIT_HZ, &s->pulses_hz);
     if (wadi_take_word(c, "duty"))
-        wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &s->duty);
+        wadi_take_quantity(c, WAD_UNIT_PART, &s->duty);
     double hz = wadi_rat_double(s->pulses_hz), duty = wadi_rat_double(s->duty);
     if (!c->failed && (hz <= 0 || hz > 1e6 || duty <= 0 || duty >= 1)) {
         wadi_error(c->src, &where, "pulses are up to 1 MHz, with a duty between 0 %% and 100 %%");
@@ -180,9 +179,8 @@ static void say_run(wad_bench *b, wadi_cursor *c)
 
 static void say_seed(wad_bench *b, wadi_cursor *c)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     int64_t seed;
-    if (wadi_parse_int(&none, c, NULL, "the seed", 0, UINT32_MAX, &seed) && wadi_need_end(c))
+    if (wadi_take_number(c, "the seed", 0, UINT32_MAX, &seed) && wadi_need_end(c))
         b->seed = (uint32_t)seed;
 }
 
@@ -239,8 +237,7 @@ static void say_clock(wad_bench *b, wadi_cursor *c)
         return;
     bool slow = wadi_take_punct(c, "-");
     wad_where number = c->tok->where;
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
-    if (!wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &e.share) || !wadi_need_end(c))
+    if (!wadi_take_quantity(c, WAD_UNIT_PART, &e.share) || !wadi_need_end(c))
         return;
     if (wadi_rat_double(e.share) > 0.5) {
         wadi_error(c->src, &number, "an oscillator is at most 50 %% off");
@@ -254,9 +251,8 @@ static void say_clock(wad_bench *b, wadi_cursor *c)
 static void say_load(wad_bench *b, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     wad_rational share;
-    if (!wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &share) || !wadi_need_end(c))
+    if (!wadi_take_quantity(c, WAD_UNIT_PART, &share) || !wadi_need_end(c))
         return;
     double percent = (double)share.num * 100.0 / (double)share.den;
     b->load = percent >= 0 && percent <= 95 ? (unsigned)(percent + 0.5) : 0;

@@ -11,16 +11,15 @@
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "sheet/read/build.h"
+#include "sheet/read/number.h"
 
 /* The share by which its clock is off goes into the baud. */
 static void parse_off(wadi_cursor *c, wadi_peer_def *def)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     bool slow = wadi_take_punct(c, "-");
     wad_where where = c->tok->where;
     wad_rational share, factor;
-    if (!wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &share))
+    if (!wadi_take_quantity(c, WAD_UNIT_PART, &share))
         return;
     share.num = slow ? -share.num : share.num;
     if (!wadi_rat_add(wadi_int(1), share, &factor) || factor.num <= 0 ||
@@ -31,15 +30,13 @@ static void parse_off(wadi_cursor *c, wadi_peer_def *def)
 /* `at 115200 format "7E1" off 0.5 %`, or `as chip` */
 static bool parse_setting(wadi_cursor *c, wadi_peer_def *def)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     int64_t baud = 115200;
     if (wadi_take_word(c, "as")) {
         def->as_chip = true;
         def->format.baud = wadi_int(baud); /* until the chip has one */
         return wadi_need_word(c, "chip");
     }
-    if (!wadi_need_word(c, "at") ||
-        !wadi_parse_int(&none, c, NULL, "the baud", 1, 100000000, &baud))
+    if (!wadi_need_word(c, "at") || !wadi_take_number(c, "the baud", 1, 100000000, &baud))
         return false;
     def->format.baud = wadi_int(baud);
     wad_where where = c->tok->where;
@@ -107,12 +104,11 @@ static void say_keep(wad_bench *b, wadi_cursor *c)
 /* `noise LINK 0.1 %`: so many of the bits to the chip have a pulse in them. */
 static void say_noise(wad_bench *b, wadi_cursor *c)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     unsigned number;
     wad_rational share;
     wadi_peer_def *def = need_line(b, c, &number);
     wad_where where = c->tok->where;
-    if (!def || !wadi_parse_quantity(&none, c, NULL, WAD_UNIT_PART, &share) || !wadi_need_end(c))
+    if (!def || !wadi_take_quantity(c, WAD_UNIT_PART, &share) || !wadi_need_end(c))
         return;
     if (share.num < 0 || share.num > share.den)
         wadi_fail(c, &where, "noise hits 0 % to 100 % of the bits");

@@ -11,7 +11,7 @@
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "sheet/read/build.h"
+#include "sheet/read/number.h"
 #include "spi_bus.h"
 #include "volt_say.h"
 
@@ -69,23 +69,21 @@ static void parse_kind(wadi_cursor *c, wadi_spi_def *def, const wad_part_def *pa
 /* `mode 3 bits 16 lsb first select high limit 4 MHz`, in any order; `chip`: as the chip is set */
 static void parse_form(wadi_cursor *c, wadi_spi_def *def)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     int64_t n = 0;
     while (!wadi_at_end(c) && !c->failed) {
         wad_where where = c->tok->where;
         if (wadi_take_word(c, "chip"))
             def->as_chip = true;
-        else if (wadi_take_word(c, "mode") && wadi_parse_int(&none, c, NULL, "the mode", 0, 3, &n))
+        else if (wadi_take_word(c, "mode") && wadi_take_number(c, "the mode", 0, 3, &n))
             def->mode = (unsigned)n;
-        else if (wadi_take_word(c, "bits") &&
-                 wadi_parse_int(&none, c, NULL, "the bits of a frame", 4, 32, &n))
+        else if (wadi_take_word(c, "bits") && wadi_take_number(c, "the bits of a frame", 4, 32, &n))
             def->bits = (unsigned)n;
         else if (wadi_take_word(c, "lsb"))
             def->lsb_first = wadi_need_word(c, "first");
         else if (wadi_take_word(c, "select"))
             def->select_high = wadi_need_word(c, "high");
         else if (wadi_take_word(c, "limit"))
-            wadi_parse_quantity(&none, c, NULL, WAD_UNIT_HZ, &def->limit_hz);
+            wadi_take_quantity(c, WAD_UNIT_HZ, &def->limit_hz);
         else if (!c->failed)
             wadi_expected(
                 c, "'as KIND', 'chip', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
@@ -142,7 +140,7 @@ static void say_temperature(wad_bench *b, wadi_cursor *c)
     const wadi_spi_def *def = chip ? NULL : need_device(b, c, &v.device);
     wad_where where = c->tok->where;
     bool below = wadi_take_punct(c, "-");
-    if ((!def && !chip) || !wadi_parse_amount(c, &number, &unit))
+    if ((!def && !chip) || !wadi_take_amount(c, &number, &unit))
         return;
     v.value = wadi_rat_double(number) * (below ? -1 : 1);
     if (def && !def->cls->set)

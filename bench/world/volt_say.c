@@ -10,14 +10,13 @@
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
-#include "sheet/read/build.h"
+#include "sheet/read/number.h"
 
 static bool amount(wadi_cursor *c, wad_unit unit, double *value)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     wad_rational r = {0, 1};
     bool negative = wadi_take_punct(c, "-");
-    if (!wadi_parse_quantity(&none, c, NULL, unit, &r))
+    if (!wadi_take_quantity(c, unit, &r))
         return false;
     *value = negative ? -wadi_rat_double(r) : wadi_rat_double(r);
     return true;

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "number.h"
 #include "path.h"
 
 typedef struct board_owner {
@@ -64,7 +65,6 @@ static void parse_wires(reader *r, const wadi_group *group, GArray *wires)
 
 static void parse_part_attr(wadi_cursor *c, wad_part_def *part)
 {
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
     if (wadi_take_word(c, "active")) {
         part->active_low = wadi_at_word(c, "low");
         if (!wadi_take_word(c, "low") && !wadi_take_word(c, "high"))
@@ -74,7 +74,7 @@ static void parse_part_attr(wadi_cursor *c, wad_part_def *part)
         if (!wadi_take_word(c, "up") && !wadi_take_word(c, "down"))
             wadi_expected(c, "'up' or 'down'");
     } else if (wadi_take_word(c, "bounce")) {
-        wadi_parse_quantity(&none, c, NULL, WAD_UNIT_S, &part->bounce_s);
+        wadi_take_quantity(c, WAD_UNIT_S, &part->bounce_s);
     } else {
         wadi_expected(c, "'on PIN', '{', 'active', 'pull' or 'bounce'");
     }
