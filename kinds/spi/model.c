@@ -90,7 +90,7 @@ static void put_frame(wad_model *m)
     if (!s->on)
         wadi_report(m->sim, WAD_FINDING_SPI_OFF, NULL,
                     "frame 0x%x was given to %s, which is off: it is not sent", word, name);
-    else if (!wadi_spi_put(&s->out, word))
+    else if (!wadi_fifo_put(&s->out, word))
         wadi_report(m->sim, WAD_FINDING_SPI_FULL, NULL,
                     "frame 0x%x was given to %s, which has no room for it: it is lost", word, name);
     else
@@ -111,7 +111,7 @@ static void was_read(wad_model *m, const wad_register *reg)
                     m->block->inst->name, n, n == 1 ? "" : "s");
         return;
     }
-    wadi_spi_take(&s->in);
+    wadi_fifo_take(&s->in);
     s->moves++;
     wadi_spi_update(m);
 }
@@ -121,8 +121,8 @@ static void was_read(wad_model *m, const wad_register *reg)
 static void init(wad_model *m)
 {
     spi_state *s = wad_model_state(m);
-    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)DEEPEST);
-    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)DEEPEST);
+    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
+    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->select_in = false;
     wadi_spi_wire_init(m);
 }

@@ -12,22 +12,6 @@ const wadi_flag_role wadi_spi_flags[6] = {
     {ROLE_done, ROLE_done_irq, false},         {ROLE_overrun, ROLE_overrun_irq, false},
     {ROLE_underrun, ROLE_underrun_irq, false}, {ROLE_fault, ROLE_fault_irq, false}};
 
-bool wadi_spi_put(spi_fifo *f, uint32_t item)
-{
-    if (f->n == f->depth)
-        return false;
-    f->item[(f->first + f->n++) % DEEPEST] = item;
-    return true;
-}
-
-uint32_t wadi_spi_take(spi_fifo *f)
-{
-    uint32_t item = f->item[f->first];
-    f->first = (f->first + 1) % DEEPEST;
-    f->n--;
-    return item;
-}
-
 static bool has_room(const spi_state *s)
 {
     return s->out.n <= s->tx_at && s->out.n < s->out.depth;
@@ -120,7 +104,7 @@ void wadi_spi_received(wad_model *m, uint32_t word)
 {
     spi_state *s = wad_model_state(m);
     s->last_ps = m->sim->now;
-    if (!wadi_spi_put(&s->in, word)) {
+    if (!wadi_fifo_put(&s->in, word)) {
         wadi_slot stand_in = {.address = m->block->inst->base};
         wadi_spi_flag(m, ROLE_overrun);
         wadi_report_at(m->sim, WAD_FINDING_SPI_OVERRUN, &stand_in, &s->sent_trace,

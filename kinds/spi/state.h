@@ -4,6 +4,7 @@
 #ifndef WADI_SPI_H
 #define WADI_SPI_H
 
+#include "kinds/shared/fifo.h"
 #include "kinds/shared/flags.h"
 #include "kinds/shared/shift.h"
 #include "sim/core/sim.h"
@@ -17,12 +18,6 @@ enum {
 };
 
 #define BIT(role) WAD_ROLE_BIT(ROLE_##role)
-#define DEEPEST   64
-
-typedef struct spi_fifo {
-    uint32_t item[DEEPEST];
-    unsigned first, n, depth;
-} spi_fifo;
 
 /* What a controller is about. */
 typedef enum spi_stage {
@@ -43,7 +38,7 @@ typedef struct spi_state {
     unsigned select, setup, hold, gap;
     uint32_t tx_at, rx_at;
     wadi_trace format_trace, select_trace; /* where they were set last */
-    spi_fifo out, in;
+    wadi_fifo out, in;
     /* the frame under way */
     spi_stage stage;
     uint64_t at; /* clock edge on which the stage began */
@@ -72,8 +67,6 @@ typedef struct spi_end {
 
 void wadi_spi_update(wad_model *m);
 void wadi_spi_flag(wad_model *m, unsigned role);
-bool wadi_spi_put(spi_fifo *f, uint32_t item);
-uint32_t wadi_spi_take(spi_fifo *f);
 /** A whole frame has come. */
 void wadi_spi_received(wad_model *m, uint32_t word);
 static inline uint32_t wadi_spi_mask(unsigned bits)

@@ -69,7 +69,7 @@ static void begin_frame(wad_model *m, spi_state *s, uint64_t at)
     if (!s->checked)
         wadi_spi_check(m);
     enter(m, s, STAGE_SHIFT, at, 1);
-    begin_shift(m, s, wadi_spi_take(&s->out));
+    begin_shift(m, s, wadi_fifo_take(&s->out));
 }
 
 /* The begin of all: the select where the block drives one, else the frame at once. */
@@ -183,7 +183,7 @@ void wadi_spi_release(wad_model *m)
 static void load(wad_model *m, spi_state *s)
 {
     s->loaded = s->out.n != 0;
-    begin_shift(m, s, s->loaded ? wadi_spi_take(&s->out) : 0);
+    begin_shift(m, s, s->loaded ? wadi_fifo_take(&s->out) : 0);
 }
 
 /* The controller wants a frame that nobody has given. */
@@ -244,7 +244,7 @@ void wadi_spi_hear_select(wad_model *m, bool level)
             load(m, s);
     } else {
         if (s->loaded && s->shift.edge == 0 && s->out.n < s->out.depth) { /* not begun: it stays */
-            s->out.first = (s->out.first + DEEPEST - 1) % DEEPEST;
+            s->out.first = (s->out.first + WADI_FIFO_DEEPEST - 1) % WADI_FIFO_DEEPEST;
             s->out.item[s->out.first] = s->shift.out;
             s->out.n++;
         }

@@ -57,8 +57,8 @@ static void read_format(wad_model *m, uart_format *f)
 static void init(wad_model *m)
 {
     uart_state *s = wad_model_state(m);
-    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)DEEPEST);
-    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)DEEPEST);
+    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
+    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
     wadi_uart_look_up(m, s);
     wadi_uart_send_init(m);
@@ -94,7 +94,7 @@ static void refresh(wad_model *m, wad_role_set roles)
 {
     const uart_state *s = wad_model_state(m);
     if (roles & BIT(rx_data)) {
-        uint16_t item = s->in.n ? s->in.item[s->in.first] : 0;
+        uint32_t item = s->in.n ? s->in.item[s->in.first] : 0;
         wad_model_put(m, ROLE_rx_data, 0, item & 0x1FF);
         wad_model_put(m, ROLE_byte_framing, 0, (item & ERROR_FRAMING) != 0);
         wad_model_put(m, ROLE_byte_parity, 0, (item & ERROR_PARITY) != 0);

@@ -12,22 +12,6 @@ const wadi_flag_role wadi_uart_pairs[9] = {
     {ROLE_break_seen, ROLE_break_irq, false}, {ROLE_idle, ROLE_idle_irq, false},
     {ROLE_timeout, ROLE_timeout_irq, false}};
 
-bool wadi_fifo_put(fifo *f, uint16_t item)
-{
-    if (f->n == f->depth)
-        return false;
-    f->item[(f->first + f->n++) % DEEPEST] = item;
-    return true;
-}
-
-uint16_t wadi_fifo_take(fifo *f)
-{
-    uint16_t item = f->item[f->first];
-    f->first = (f->first + 1) % DEEPEST;
-    f->n--;
-    return item;
-}
-
 uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k)
 {
     return from + (k * f->divider >> f->frac_bits);

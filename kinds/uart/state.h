@@ -4,6 +4,7 @@
 #ifndef WADI_UART_H
 #define WADI_UART_H
 
+#include "kinds/shared/fifo.h"
 #include "kinds/shared/flags.h"
 #include "kinds/shared/serial_end.h"
 #include "sim/core/sim.h"
@@ -16,17 +17,11 @@ enum {
 };
 
 #define BIT(role) WAD_ROLE_BIT(ROLE_##role)
-#define DEEPEST   64
 
 typedef enum parity { PARITY_NONE, PARITY_EVEN, PARITY_ODD, PARITY_MARK, PARITY_SPACE } parity;
 
 /* A received or waiting byte; errors belong to it. */
 enum { ERROR_FRAMING = 0x1000, ERROR_PARITY = 0x2000, ERROR_BREAK = 0x4000 };
-
-typedef struct fifo {
-    uint16_t item[DEEPEST];
-    unsigned first, n, depth;
-} fifo;
 
 /* How a frame is built, as the fields stand. */
 typedef struct uart_format {
@@ -73,7 +68,7 @@ typedef struct uart_state {
     unsigned moves, seen; /* bytes given or taken, and then when a handler last returned */
     uint64_t grid;        /* clock edge on which the samples began to count */
     /* sender */
-    fifo out;
+    wadi_fifo out;
     wad_event send;
     bool sending;               /* a frame is on its way */
     uint64_t begin;             /* clock edge of the frame's first bit */
@@ -83,7 +78,7 @@ typedef struct uart_state {
     bool leading;               /* the start bit is to come, DE is up */
     bool held;                  /* CTS is high */
     /* receiver */
-    fifo in;
+    wadi_fifo in;
     wad_event end_of_frame, idle, timeout, low;
     bool pin;               /* its level, high as long as nothing is known of it */
     bool line;              /* now, inversion undone */
@@ -99,8 +94,6 @@ typedef struct uart_state {
 uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k);
 void wadi_uart_update(wad_model *m);
 void wadi_uart_flag(wad_model *m, unsigned role);
-bool wadi_fifo_put(fifo *f, uint16_t item);
-uint16_t wadi_fifo_take(fifo *f);
 /** Parity bit of data, or the fixed one. */
 bool wadi_uart_parity(const uart_format *f, unsigned data);
 /** A frame's bits without the stop bits: start, data, parity. */
