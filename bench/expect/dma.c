@@ -6,14 +6,14 @@
 
 static wadi_judged judge_elements(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wad_mover_stats *s = wadi_movers_channel(scene->movers, e->block, e->number);
+    const wad_mover_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
     (void)state;
     return wadi_judge_count(e, s ? s->elements : 0);
 }
 
 static wadi_judged judge_latency(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wad_mover_stats *s = wadi_movers_channel(scene->movers, e->block, e->number);
+    const wad_mover_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
     (void)state;
     if (!s || !s->latency.n)
         return (wadi_judged){g_strdup("no request was answered"), false};

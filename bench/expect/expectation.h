@@ -36,7 +36,7 @@ typedef struct wadi_scene {
     const wad_run_result *run; /* NULL while it goes on */
     wadi_peer *const *peers;   /* NULL: a recording has none; so the following two */
     const wadi_bus_set *buses;
-    const wadi_movers *movers;
+    const wadi_dma_meter *dma;
 } wadi_scene;
 
 typedef struct wadi_judged {

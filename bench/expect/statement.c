@@ -102,7 +102,7 @@ static void no_subject(wad_bench *b, wadi_cursor *c, const wad_where *where, con
 
 static bool channel_subject(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
 {
-    e->block = wadi_mover_at(b, c);
+    e->block = wadi_dma_at(b, c);
     if (!e->block || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "channel"))
         return false;
     c->tok += 2;

@@ -9,7 +9,7 @@
 #include "said.h"
 #include "sheet/read/path.h"
 
-const wad_instance *wadi_mover_at(const wad_bench *b, const wadi_cursor *c)
+const wad_instance *wadi_dma_at(const wad_bench *b, const wadi_cursor *c)
 {
     const wad_instance *block =
         c->tok->type == WADI_T_NAME ? wad_sheet_block(b->sheet, c->tok->text) : NULL;
@@ -50,20 +50,20 @@ static bool parse_request(wadi_cursor *c, const wad_instance *block, unsigned *c
     return false;
 }
 
-bool wadi_say_capture_mover(wad_bench *b, wadi_cursor *c)
+bool wadi_say_capture_dma(wad_bench *b, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
-    wadi_probe probe = {.mover.block = wadi_mover_at(b, c)};
-    if (!probe.mover.block)
+    wadi_probe probe = {.dma.block = wadi_dma_at(b, c)};
+    if (!probe.dma.block)
         return false;
     c->tok++;
-    probe.mover.is_request = wadi_take_word(c, "request");
-    if (probe.mover.is_request) {
-        if (parse_request(c, probe.mover.block, &probe.mover.number))
-            probe.name = wadi_arena_printf(b->arena, "request_%u", probe.mover.number);
+    probe.dma.is_request = wadi_take_word(c, "request");
+    if (probe.dma.is_request) {
+        if (parse_request(c, probe.dma.block, &probe.dma.number))
+            probe.name = wadi_arena_printf(b->arena, "request_%u", probe.dma.number);
     } else if (wadi_take_word(c, "channel")) {
-        if (wadi_parse_channel(c, probe.mover.block, &probe.mover.number))
-            probe.name = wadi_arena_printf(b->arena, "channel_%u", probe.mover.number);
+        if (wadi_parse_channel(c, probe.dma.block, &probe.dma.number))
+            probe.name = wadi_arena_printf(b->arena, "channel_%u", probe.dma.number);
     } else {
         wadi_expected(c, "'channel NUMBER' or 'request BLOCK.ROLE'");
     }

@@ -8,10 +8,10 @@
 
 /* ---- say_dma.c ---- */
 /** Behind `capture`; false: it names no data mover. */
-bool wadi_say_capture_mover(wad_bench *bench, wadi_cursor *c);
+bool wadi_say_capture_dma(wad_bench *bench, wadi_cursor *c);
 
 /** The DMA block that is named next; NULL: it is none. */
-const wad_instance *wadi_mover_at(const wad_bench *bench, const wadi_cursor *c);
+const wad_instance *wadi_dma_at(const wad_bench *bench, const wadi_cursor *c);
 /** A channel's number. */
 bool wadi_parse_channel(wadi_cursor *c, const wad_instance *block, unsigned *channel);
 

@@ -131,17 +131,17 @@ typedef struct wadi_analog_said {
 } wadi_analog_said;
 
 /** What of a mover is captured: a channel (an element has the bus), or a request (it stands). */
-typedef struct wadi_mover_signal {
+typedef struct wadi_dma_signal {
     const wad_instance *block; /* NULL: none */
     bool is_request;
     unsigned number; /* of the channel, or the request's code */
-} wadi_mover_signal;
+} wadi_dma_signal;
 
 /* What is captured: a pin under a name. */
 typedef struct wadi_probe {
     const char *name;
-    const wad_pin_def *pin;  /* or */
-    wadi_mover_signal mover; /* of a data mover */
+    const wad_pin_def *pin; /* or */
+    wadi_dma_signal dma;    /* of a data mover */
 } wadi_probe;
 
 /* Memory that is shown before and after. */

@@ -5,8 +5,8 @@
 #include "bench/language/said.h"
 
 typedef struct listener {
-    wadi_mover_signal signal;
-    wadi_mover_fn fn;
+    wadi_dma_signal signal;
+    wadi_dma_signal_fn fn;
     void *ctx;
 } listener;
 
@@ -18,7 +18,7 @@ typedef struct asking {
     bool stands;
 } asking;
 
-struct wadi_movers {
+struct wadi_dma_meter {
     GArray *table;               /* wad_mover_stats */
     GArray *listeners;           /* listener */
     GArray *askings;             /* asking */
@@ -26,7 +26,7 @@ struct wadi_movers {
     uint64_t last_ps;
 };
 
-static wad_mover_stats *stats_of(wadi_movers *m, const wad_dma_record *r)
+static wad_mover_stats *stats_of(wadi_dma_meter *m, const wad_dma_record *r)
 {
     for (guint i = 0; i < m->table->len; i++) {
         wad_mover_stats *s = &g_array_index(m->table, wad_mover_stats, i);
@@ -39,7 +39,7 @@ static wad_mover_stats *stats_of(wadi_movers *m, const wad_dma_record *r)
     return &g_array_index(m->table, wad_mover_stats, m->table->len - 1);
 }
 
-static asking *asking_of(wadi_movers *m, const wad_dma_record *r)
+static asking *asking_of(wadi_dma_meter *m, const wad_dma_record *r)
 {
     for (guint i = 0; i < m->askings->len; i++) {
         asking *a = &g_array_index(m->askings, asking, i);
@@ -51,7 +51,7 @@ static asking *asking_of(wadi_movers *m, const wad_dma_record *r)
     return &g_array_index(m->askings, asking, m->askings->len - 1);
 }
 
-static void moved(wadi_movers *m, wad_mover_stats *s, const wad_dma_record *r)
+static void moved(wadi_dma_meter *m, wad_mover_stats *s, const wad_dma_record *r)
 {
     if (!s->elements)
         s->first_ps = r->ps;
@@ -70,7 +70,7 @@ static void moved(wadi_movers *m, wad_mover_stats *s, const wad_dma_record *r)
     a->ps = a->stands ? r->ps : 0; /* it asks for the next one at once */
 }
 
-static void tell(wadi_movers *m, const wad_dma_record *r, bool request, unsigned number,
+static void tell(wadi_dma_meter *m, const wad_dma_record *r, bool request, unsigned number,
                  wad_level level)
 {
     for (guint i = 0; i < m->listeners->len; i++) {
@@ -81,7 +81,7 @@ static void tell(wadi_movers *m, const wad_dma_record *r, bool request, unsigned
     }
 }
 
-static void on_channel(wadi_movers *m, const wad_dma_record *r)
+static void on_channel(wadi_dma_meter *m, const wad_dma_record *r)
 {
     wad_mover_stats *s = stats_of(m, r);
     if (r->what == WAD_DMA_ARMED) {
@@ -97,7 +97,7 @@ static void on_channel(wadi_movers *m, const wad_dma_record *r)
     tell(m, r, false, r->channel, r->what == WAD_DMA_BEGINS ? WAD_HIGH : WAD_LOW);
 }
 
-static void on_request(wadi_movers *m, const wad_dma_record *r)
+static void on_request(wadi_dma_meter *m, const wad_dma_record *r)
 {
     asking *a = asking_of(m, r);
     a->stands = r->what == WAD_DMA_ASKED;
@@ -114,9 +114,9 @@ static void on_dma(void *ctx, const wad_dma_record *r)
         on_channel(ctx, r);
 }
 
-wadi_movers *wadi_movers_new(wad_sim *sim)
+wadi_dma_meter *wadi_dma_meter_new(wad_sim *sim)
 {
-    wadi_movers *m = g_new0(wadi_movers, 1);
+    wadi_dma_meter *m = g_new0(wadi_dma_meter, 1);
     m->table = g_array_new(FALSE, TRUE, sizeof(wad_mover_stats));
     m->listeners = g_array_new(FALSE, FALSE, sizeof(listener));
     m->askings = g_array_new(FALSE, FALSE, sizeof(asking));
@@ -124,7 +124,7 @@ wadi_movers *wadi_movers_new(wad_sim *sim)
     return m;
 }
 
-void wadi_movers_free(wadi_movers *m)
+void wadi_dma_meter_free(wadi_dma_meter *m)
 {
     if (!m)
         return;
@@ -134,8 +134,8 @@ void wadi_movers_free(wadi_movers *m)
     g_free(m);
 }
 
-void wadi_movers_listen(wadi_movers *m, const wadi_mover_signal *signal, wadi_mover_fn fn,
-                        void *ctx)
+void wadi_dma_meter_listen(wadi_dma_meter *m, const wadi_dma_signal *signal, wadi_dma_signal_fn fn,
+                           void *ctx)
 {
     listener l = {*signal, fn, ctx};
     g_array_append_val(m->listeners, l);
@@ -150,15 +150,15 @@ static int by_channel(const void *a, const void *b)
     return x->channel < y->channel ? -1 : 1;
 }
 
-const wad_mover_stats *wadi_movers_table(const wadi_movers *m, unsigned *n)
+const wad_mover_stats *wadi_dma_meter_table(const wadi_dma_meter *m, unsigned *n)
 {
     g_array_sort(m->table, by_channel);
     *n = m->table->len;
     return (const wad_mover_stats *)(void *)m->table->data;
 }
 
-const wad_mover_stats *wadi_movers_channel(const wadi_movers *m, const wad_instance *block,
-                                           unsigned channel)
+const wad_mover_stats *wadi_dma_meter_channel(const wadi_dma_meter *m, const wad_instance *block,
+                                              unsigned channel)
 {
     for (guint i = 0; i < m->table->len; i++) {
         const wad_mover_stats *s = &g_array_index(m->table, wad_mover_stats, i);

@@ -45,7 +45,7 @@ typedef struct session {
     GPtrArray *notes;
     wadi_trace_writer *trace;
     wadi_handlers *handlers;
-    wadi_movers *movers;
+    wadi_dma_meter *dma;
     GPtrArray *memories; /* wadi_memory */
     GArray *shown;       /* wad_memory_shown */
     wadi_peer **peers;   /* one a serial line of the bench */
@@ -101,7 +101,7 @@ static void set_up_taps(session *s)
         if (p->pin)
             wad_sim_watch_pin(s->sim, p->pin, on_pin, &s->taps[i]);
         else
-            wadi_movers_listen(s->movers, &p->mover, on_pin, &s->taps[i]);
+            wadi_dma_meter_listen(s->dma, &p->dma, on_pin, &s->taps[i]);
     }
 }
 
@@ -425,17 +425,17 @@ static void set_up_gauges(session *s)
     s->gauges = wadi_gauges_new(s->bench, &s->scene);
 }
 
-static void set_up_movers(session *s)
+static void set_up_dma(session *s)
 {
-    s->scene.movers = s->movers = wadi_movers_new(s->sim);
+    s->scene.dma = s->dma = wadi_dma_meter_new(s->sim);
     s->shown = g_array_new(FALSE, FALSE, sizeof(wad_memory_shown));
     s->memories = wadi_memories_begin(s->sim, s->bench->memories);
 }
 
-static void end_movers(session *s)
+static void end_dma(session *s)
 {
     wad_bench_result *r = &s->result;
-    r->movers = wadi_movers_table(s->movers, &r->n_movers);
+    r->movers = wadi_dma_meter_table(s->dma, &r->n_movers);
     wadi_memories_end(s->sim, s->memories, s->shown, s->notes);
     r->memories = (const wad_memory_shown *)(void *)s->shown->data;
     r->n_memories = s->shown->len;
@@ -475,7 +475,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
         return NULL;
     }
     set_up_gauges(s);
-    set_up_movers(s);
+    set_up_dma(s);
     set_up_taps(s);
     set_up_irqs(s, options && options->spans);
     set_up_world(s);
@@ -510,7 +510,7 @@ wad_bench_result *wad_bench_run(wad_bench *b, const wad_bench_options *options, 
     s->result.handlers = wadi_handlers_table(s->handlers, &s->result.n_handlers);
     wadi_trace_end(s->trace);
     bool kept = end_peers(s);
-    end_movers(s);
+    end_dma(s);
     judge(s);
     s->result.passed = s->result.passed && kept;
     add_notes(s);
@@ -556,7 +556,7 @@ void wad_bench_result_free(wad_bench_result *result)
     g_free(s->taps);
     wadi_gauges_free(s->gauges);
     wadi_handlers_free(s->handlers);
-    wadi_movers_free(s->movers);
+    wadi_dma_meter_free(s->dma);
     wadi_memories_free(s->memories);
     if (s->shown)
         g_array_free(s->shown, TRUE);

@@ -50,7 +50,7 @@ static bool say_capture_irq(wad_bench *b, wadi_cursor *c)
 
 static void say_capture(wad_bench *b, wadi_cursor *c)
 {
-    if (say_capture_irq(b, c) || wadi_say_capture_mover(b, c) ||
+    if (say_capture_irq(b, c) || wadi_say_capture_dma(b, c) ||
         (wadi_take_word(c, "current") && wadi_capture_volts(b, c, NULL, "current")))
         return;
     wad_where where = c->tok->where;
