@@ -10,7 +10,7 @@
 
 /* ---- memory before and after ---- */
 
-static void look(wad_sim *sim, wadi_memory *m, uint8_t **bytes, uint64_t *at)
+static void look(wad_sim *sim, wadi_memory_view *m, uint8_t **bytes, uint64_t *at)
 {
     wad_variable v;
     char *why = NULL;
@@ -27,13 +27,13 @@ static void look(wad_sim *sim, wadi_memory *m, uint8_t **bytes, uint64_t *at)
 
 static void look_before(wad_sim *sim, void *ctx)
 {
-    wadi_memory *m = ctx;
+    wadi_memory_view *m = ctx;
     look(sim, m, &m->before, &m->shown.from_ps);
 }
 
 static void look_after(wad_sim *sim, void *ctx)
 {
-    wadi_memory *m = ctx;
+    wadi_memory_view *m = ctx;
     look(sim, m, &m->after, &m->shown.to_ps);
 }
 
@@ -42,7 +42,7 @@ GPtrArray *wadi_memories_begin(wad_sim *sim, GArray *defs)
     GPtrArray *list = g_ptr_array_new();
     for (guint i = 0; i < defs->len; i++) {
         const wadi_memory_def *d = &g_array_index(defs, wadi_memory_def, i);
-        wadi_memory *m = g_new0(wadi_memory, 1);
+        wadi_memory_view *m = g_new0(wadi_memory_view, 1);
         m->shown.name = d->name;
         wad_sim_at(sim, d->from_ps, look_before, m);
         if (d->to_ps != UINT64_MAX)
@@ -55,7 +55,7 @@ GPtrArray *wadi_memories_begin(wad_sim *sim, GArray *defs)
 void wadi_memories_end(wad_sim *sim, GPtrArray *list, GArray *shown, GPtrArray *notes)
 {
     for (guint i = 0; i < list->len; i++) {
-        wadi_memory *m = list->pdata[i];
+        wadi_memory_view *m = list->pdata[i];
         if (!m->after)
             look_after(sim, m);
         m->shown.before = m->before;
@@ -72,7 +72,7 @@ void wadi_memories_end(wad_sim *sim, GPtrArray *list, GArray *shown, GPtrArray *
 void wadi_memories_free(GPtrArray *list)
 {
     for (guint i = 0; list && i < list->len; i++) {
-        wadi_memory *m = list->pdata[i];
+        wadi_memory_view *m = list->pdata[i];
         g_free(m->before);
         g_free(m->after);
         g_free(m->why);

@@ -46,7 +46,7 @@ typedef struct session {
     wadi_trace_writer *trace;
     wadi_handlers *handlers;
     wadi_dma_meter *dma;
-    GPtrArray *memories; /* wadi_memory */
+    GPtrArray *memories; /* wadi_memory_view */
     GArray *shown;       /* wad_memory_shown */
     wadi_peer **peers;   /* one a serial line of the bench */
     wadi_bus_set *buses;

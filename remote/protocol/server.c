@@ -3,15 +3,15 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "connection.h"
 #include "packet.h"
 #include "wadium/host/remote_server.h"
-#include "wire.h"
 
 struct wad_server {
     const wad_server_target *target;
     int listener;
     unsigned port;
-    wadi_wire wire;
+    wadi_connection wire;
     wadi_unpacker in;
     GByteArray *sent; /* the last reply, for whom it did not reach */
     bool no_acks;
@@ -28,7 +28,7 @@ static void put_bytes(wad_server *s, const void *data, size_t n)
 {
     if (s->out)
         s->out(s->out_ctx, data, n);
-    else if (!wadi_wire_write(&s->wire, data, n, 5000))
+    else if (!wadi_connection_write(&s->wire, data, n, 5000))
         s->gone = true;
 }
 
@@ -411,7 +411,7 @@ static void begin(wad_server *s)
 
 static void end(wad_server *s)
 {
-    wadi_wire_close(&s->wire);
+    wadi_connection_close(&s->wire);
     wadi_unpacker_clear(&s->in);
     wadi_unpacker_init(&s->in);
     if (!s->gone || s->running)
@@ -424,8 +424,8 @@ wad_server *wad_server_new(const char *listen, const wad_server_target *target, 
     wad_server *s = g_new0(wad_server, 1);
     *why = NULL;
     s->target = target;
-    s->wire = (wadi_wire){-1, -1, 0};
-    s->listener = listen ? wadi_wire_listen(listen, &s->port, why) : -1;
+    s->wire = (wadi_connection){-1, -1, 0};
+    s->listener = listen ? wadi_connection_listen(listen, &s->port, why) : -1;
     wadi_unpacker_init(&s->in);
     s->sent = g_byte_array_new();
     g_strlcpy(s->stop, "T02thread:1;", sizeof s->stop);
@@ -439,7 +439,7 @@ void wad_server_free(wad_server *s)
 {
     if (!s)
         return;
-    wadi_wire_close(&s->wire);
+    wadi_connection_close(&s->wire);
     if (s->listener >= 0)
         close(s->listener);
     wadi_unpacker_clear(&s->in);
@@ -461,12 +461,13 @@ void wad_server_poll(wad_server *s, unsigned wait_ms)
 {
     uint8_t bytes[4096];
     if (s->wire.in < 0) {
-        wadi_wire waiting = {s->listener, -1, 0};
-        if (!wadi_wire_ready(&waiting, wait_ms) || !wadi_wire_accept(s->listener, &s->wire))
+        wadi_connection waiting = {s->listener, -1, 0};
+        if (!wadi_connection_ready(&waiting, wait_ms) ||
+            !wadi_connection_accept(s->listener, &s->wire))
             return;
         begin(s);
     }
-    ssize_t n = wadi_wire_read(&s->wire, bytes, sizeof bytes, wait_ms);
+    ssize_t n = wadi_connection_read(&s->wire, bytes, sizeof bytes, wait_ms);
     for (ssize_t i = 0; i < n && !s->gone; i++)
         take(s, bytes[i]);
     if (n < 0 || s->gone)

@@ -30,10 +30,10 @@ static char *lost(const wad_remote *r)
 
 bool wadi_remote_send(wad_remote *r, const void *data, size_t n, char **why)
 {
-    if (wadi_wire_write(&r->wire, data, n, r->options.timeout_ms))
+    if (wadi_connection_write(&r->wire, data, n, r->options.timeout_ms))
         return true;
     *why = lost(r);
-    wadi_wire_close(&r->wire);
+    wadi_connection_close(&r->wire);
     return false;
 }
 
@@ -41,10 +41,10 @@ bool wadi_remote_send(wad_remote *r, const void *data, size_t n, char **why)
 static int next_byte(wad_remote *r, unsigned timeout_ms, uint8_t *byte, char **why)
 {
     if (r->at == r->end) {
-        ssize_t n = wadi_wire_read(&r->wire, r->buffer, sizeof r->buffer, timeout_ms);
+        ssize_t n = wadi_connection_read(&r->wire, r->buffer, sizeof r->buffer, timeout_ms);
         if (n < 0) {
             *why = lost(r);
-            wadi_wire_close(&r->wire);
+            wadi_connection_close(&r->wire);
         }
         if (n <= 0)
             return (int)n;
@@ -199,7 +199,7 @@ bool wadi_remote_ask(wad_remote *r, const void *packet, size_t n, char **why)
         return false;
     /* what was asked is asked anew: an answer that comes late must not pass for another one's */
     char *first = g_steal_pointer(why);
-    wadi_wire_close(&r->wire);
+    wadi_connection_close(&r->wire);
     if (connect_to(r, why) && ask_once(r, packet, n, why)) {
         r->reconnects++;
         g_free(first);
@@ -289,11 +289,11 @@ static bool connect_to(wad_remote *r, char **why)
 {
     wadi_unpacker_clear(&r->in);
     wadi_unpacker_init(&r->in);
-    if (!wadi_wire_open(&r->wire, r->where, r->options.timeout_ms, why))
+    if (!wadi_connection_open(&r->wire, r->where, r->options.timeout_ms, why))
         return false;
     if (greet(r, why))
         return true;
-    wadi_wire_close(&r->wire);
+    wadi_connection_close(&r->wire);
     return false;
 }
 
@@ -308,7 +308,7 @@ wad_remote *wad_remote_open(const char *where, const wad_remote_options *options
     if (!r->options.tries)
         r->options.tries = 3;
     r->where = g_strstrip(g_strdup(where));
-    r->wire = (wadi_wire){-1, -1, 0};
+    r->wire = (wadi_connection){-1, -1, 0};
     wadi_unpacker_init(&r->in);
     r->points = g_array_new(FALSE, FALSE, sizeof(wadi_point));
     if (connect_to(r, why))
@@ -325,7 +325,7 @@ void wad_remote_close(wad_remote *r, bool go)
     if (go && r->wire.in >= 0 && r->stop.end != WAD_REMOTE_RUNNING)
         (void)wadi_remote_ask_text(r, "D", &why);
     g_free(why);
-    wadi_wire_close(&r->wire);
+    wadi_connection_close(&r->wire);
     wadi_unpacker_clear(&r->in);
     for (unsigned i = 0; i < r->n_registers; i++)
         g_free((char *)r->registers[i].name);

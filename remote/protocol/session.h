@@ -3,9 +3,9 @@
 #ifndef WADI_REMOTE_CLIENT_H
 #define WADI_REMOTE_CLIENT_H
 
+#include "connection.h"
 #include "packet.h"
 #include "wadium/host/remote.h"
-#include "wire.h"
 
 #define WADI_POSTED_MAX 32u
 
@@ -19,7 +19,7 @@ typedef struct wadi_point {
 struct wad_remote {
     char *where;
     wad_remote_options options;
-    wadi_wire wire;
+    wadi_connection wire;
     wadi_unpacker in;
     unsigned annexes;     /* of the description of registers, fetched so far */
     unsigned late;        /* reads of this wait after its time was over: one takes what is there */

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-#include "wire.h"
+#include "connection.h"
 
 #include <errno.h>
 #include <fcntl.h>
@@ -97,7 +97,7 @@ static int dial(const struct addrinfo *a, unsigned timeout_ms)
     return -1;
 }
 
-static bool open_socket(wadi_wire *w, const char *where, unsigned timeout_ms, char **why)
+static bool open_socket(wadi_connection *w, const char *where, unsigned timeout_ms, char **why)
 {
     struct addrinfo *list = look_up(where, 0, why);
     if (!list)
@@ -110,7 +110,7 @@ static bool open_socket(wadi_wire *w, const char *where, unsigned timeout_ms, ch
     return w->in >= 0;
 }
 
-static bool open_pipe(wadi_wire *w, const char *command, char **why)
+static bool open_pipe(wadi_connection *w, const char *command, char **why)
 {
     GError *error = NULL;
     char **argv = NULL;
@@ -129,16 +129,16 @@ static bool open_pipe(wadi_wire *w, const char *command, char **why)
     return true;
 }
 
-bool wadi_wire_open(wadi_wire *w, const char *where, unsigned timeout_ms, char **why)
+bool wadi_connection_open(wadi_connection *w, const char *where, unsigned timeout_ms, char **why)
 {
-    *w = (wadi_wire){-1, -1, 0};
+    *w = (wadi_connection){-1, -1, 0};
     signal(SIGPIPE, SIG_IGN); /* a server command that ends */
     if (*where == '|')
         return open_pipe(w, where + 1, why);
     return open_socket(w, where, timeout_ms, why);
 }
 
-void wadi_wire_close(wadi_wire *w)
+void wadi_connection_close(wadi_connection *w)
 {
     if (w->in >= 0)
         close(w->in);
@@ -160,7 +160,7 @@ void wadi_wire_close(wadi_wire *w)
 
 /* ---- bytes ---- */
 
-bool wadi_wire_write(wadi_wire *w, const void *data, size_t n, unsigned timeout_ms)
+bool wadi_connection_write(wadi_connection *w, const void *data, size_t n, unsigned timeout_ms)
 {
     const char *at = data;
     while (n) {
@@ -177,7 +177,7 @@ bool wadi_wire_write(wadi_wire *w, const void *data, size_t n, unsigned timeout_
     return true;
 }
 
-ssize_t wadi_wire_read(wadi_wire *w, void *data, size_t room, unsigned timeout_ms)
+ssize_t wadi_connection_read(wadi_connection *w, void *data, size_t room, unsigned timeout_ms)
 {
     if (w->in < 0)
         return -1;
@@ -189,7 +189,7 @@ ssize_t wadi_wire_read(wadi_wire *w, void *data, size_t room, unsigned timeout_m
     return n > 0 ? n : -1;
 }
 
-bool wadi_wire_ready(const wadi_wire *w, unsigned timeout_ms)
+bool wadi_connection_ready(const wadi_connection *w, unsigned timeout_ms)
 {
     return w->in >= 0 && ready(w->in, POLLIN, timeout_ms);
 }
@@ -221,7 +221,7 @@ static unsigned port_of(int fd)
                                          : ((struct sockaddr_in *)&s)->sin_port);
 }
 
-int wadi_wire_listen(const char *where, unsigned *port, char **why)
+int wadi_connection_listen(const char *where, unsigned *port, char **why)
 {
     struct addrinfo *list = look_up(where, AI_PASSIVE, why);
     int fd = -1;
@@ -237,13 +237,13 @@ int wadi_wire_listen(const char *where, unsigned *port, char **why)
     return fd;
 }
 
-bool wadi_wire_accept(int listener, wadi_wire *w)
+bool wadi_connection_accept(int listener, wadi_connection *w)
 {
     int fd = accept(listener, NULL, NULL);
     if (fd < 0)
         return false;
     no_block(fd);
     at_once(fd);
-    *w = (wadi_wire){fd, fd, 0};
+    *w = (wadi_connection){fd, fd, 0};
     return true;
 }
