@@ -21,7 +21,7 @@ static union {
     uint8_t bytes[8];
 } mixed;
 
-#if ODD == 3
+#ifdef HANDLES
 void handle_bus_fault(void);
 void handle_bus_fault(void)
 {
