@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Clocks, resets, and addresses where nothing is. What the columns mean: <wadium/host/finding.h>. */
+/* Clocks, resets, and addresses where nothing is. What the columns mean: <wadium/host/finding.h>.
+ */
 #ifndef WADIUM_HOST_FINDINGS_CLOCK_H
 #define WADIUM_HOST_FINDINGS_CLOCK_H
 

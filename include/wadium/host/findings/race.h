@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* What handlers share with the code that they interrupt, and what compilers make of it. What the columns mean: <wadium/host/finding.h>. */
+/* What handlers share with the code that they interrupt, and what compilers make of it. What the
+ * columns mean: <wadium/host/finding.h>. */
 #ifndef WADIUM_HOST_FINDINGS_RACE_H
 #define WADIUM_HOST_FINDINGS_RACE_H
 
