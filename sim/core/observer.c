@@ -46,12 +46,9 @@ wadi_observer *wadi_observer_of(const wad_sim *sim, const wadi_observer_class *c
     return o;
 }
 
-void wadi_detach(wadi_observer *o)
+/* No longer in the list. */
+static void end(wadi_observer *o)
 {
-    wadi_observer **at = &o->sim->observers;
-    while (*at != o)
-        at = &(*at)->next;
-    *at = o->next;
     list_all(o->sim, o->open);
     if (o->cls->detach)
         o->cls->detach(o);
@@ -59,10 +56,22 @@ void wadi_detach(wadi_observer *o)
     g_free(o);
 }
 
+void wadi_detach(wadi_observer *o)
+{
+    wadi_observer **at = &o->sim->observers;
+    while (*at != o)
+        at = &(*at)->next;
+    *at = o->next;
+    end(o);
+}
+
 void wadi_detach_all(wad_sim *sim)
 {
-    while (sim->observers)
-        wadi_detach(sim->observers);
+    for (wadi_observer *o = sim->observers, *next; o; o = next) {
+        next = o->next;
+        sim->observers = next;
+        end(o);
+    }
     for (unsigned ear = 0; ear < WADI_EARS; ear++)
         g_clear_pointer(&sim->hearers[ear].list, g_free);
 }
