@@ -213,7 +213,7 @@ static int bind_to(const struct addrinfo *a)
 
 static unsigned port_of(int fd)
 {
-    struct sockaddr_storage s;
+    struct sockaddr_storage s = {0};
     socklen_t size = sizeof s;
     if (getsockname(fd, (struct sockaddr *)&s, &size))
         return 0;
