@@ -213,12 +213,16 @@ static int bind_to(const struct addrinfo *a)
 
 static unsigned port_of(int fd)
 {
-    struct sockaddr_storage s = {0};
+    union {
+        struct sockaddr any;
+        struct sockaddr_in v4;
+        struct sockaddr_in6 v6;
+    } s;
     socklen_t size = sizeof s;
-    if (getsockname(fd, (struct sockaddr *)&s, &size))
+    memset(&s, 0, sizeof s);
+    if (getsockname(fd, &s.any, &size))
         return 0;
-    return ntohs(s.ss_family == AF_INET6 ? ((struct sockaddr_in6 *)&s)->sin6_port
-                                         : ((struct sockaddr_in *)&s)->sin_port);
+    return ntohs(s.any.sa_family == AF_INET6 ? s.v6.sin6_port : s.v4.sin_port);
 }
 
 int wadi_connection_listen(const char *where, unsigned *port, char **why)
