@@ -130,7 +130,7 @@ struct wad_sim {
     /* findings */
     GPtrArray *findings; /* wadi_finding_item */
     GHashTable *finding_keys;
-    GArray *silences;               /* wadi_silence */
+    GArray *silences; /* wadi_silence */
     unsigned n_silenced;
     GPtrArray *notes;                 /* of the firmware; NULL: not looked for yet */
     struct wadi_variables *variables; /* the same */
