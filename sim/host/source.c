@@ -356,9 +356,11 @@ bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
 
 /* ---- the text of lines ---- */
 
-/* The lines of the file that the user's place lies in; NULL without. */
+/* The lines of the file that the user's place lies in; NULL without. Host time that is not the
+ * firmware's, until let_file_go: a long file takes more than a tick of the guard. */
 static char **file_of(wad_sim *sim, const wadi_trace *trace, unsigned *line)
 {
+    sim->looking_up++;
     wad_place place = {0};
     char *text = NULL, **lines = NULL;
     if (wadi_source_places(sim, trace, &place, 1) && place.file && place.line &&
@@ -371,13 +373,19 @@ static char **file_of(wad_sim *sim, const wadi_trace *trace, unsigned *line)
     return lines;
 }
 
+static void let_file_go(wad_sim *sim, char **lines)
+{
+    g_strfreev(lines);
+    sim->looking_up--;
+}
+
 unsigned wadi_source_before(wad_sim *sim, const wadi_trace *trace, char **out, unsigned room)
 {
     unsigned line, n = 0;
     char **lines = file_of(sim, trace, &line);
     for (; lines && n < room && n < line; n++)
         out[n] = g_strdup(lines[line - 1 - n]);
-    g_strfreev(lines);
+    let_file_go(sim, lines);
     return n;
 }
 
@@ -388,7 +396,7 @@ char *wadi_source_after(wad_sim *sim, const wadi_trace *trace)
     for (; lines && !found && lines[line]; line++)
         if (*g_strstrip(lines[line]))
             found = g_strdup(lines[line]);
-    g_strfreev(lines);
+    let_file_go(sim, lines);
     return found;
 }
 
@@ -399,6 +407,6 @@ bool wadi_source_line_shifts(wad_sim *sim, const wadi_trace *trace)
     bool shifts = false;
     for (n = 0; lines && n < 3 && lines[line - 1 + n]; n++)
         shifts = shifts || strstr(lines[line - 1 + n], ">>") || strstr(lines[line - 1 + n], " / ");
-    g_strfreev(lines);
+    let_file_go(sim, lines);
     return shifts;
 }
