@@ -1,11 +1,10 @@
 /* SPDX-License-Identifier: MIT */
-/* The kinds that are built in. */ #include "registry.h"
+#include "registry.h"
 
 #include <glib.h>
 #include <string.h>
 
-    const wad_model_class *
-    wadi_kind_model(const char *kind)
+const wad_model_class *wadi_kind_model(const char *kind)
 {
     static const wad_model_class *const classes[] = {
 #define WAD_KIND(kind, list) &wadi_model_##kind,

@@ -1,12 +1,11 @@
 /* SPDX-License-Identifier: MIT */
-/* The kinds that are built in. */
+/* The kinds that are built in, and what they check by themselves. */
 #ifndef WADI_REGISTRY_H
 #define WADI_REGISTRY_H
 
 #include "sim/core/observer.h"
 #include "wadium/host/model.h"
 
-/* ---- built-in models ---- */
 extern const wadi_observer_class wadi_check_spi;
 #define WAD_KIND(kind, list) extern const wad_model_class wadi_model_##kind;
 #include "wadium/kinds/all.h"

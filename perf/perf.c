@@ -492,14 +492,32 @@ static void run_rate(const wad_sheet *sheet)
     wad_rate_close(law);
 }
 
-static bool wanted(int argc, char **argv, const char *name)
+/* The first of `rows` is the program's name, or --small in its place; without others all are
+ * wanted. */
+static bool wanted(int n, char **rows, const char *name)
 {
-    if (argc == 2 && less > 1)
-        return true;
-    for (int i = 1; i < argc; i++)
-        if (!strcmp(argv[i], name))
+    for (int i = 1; i < n; i++)
+        if (!strcmp(rows[i], name))
             return true;
-    return argc == 1;
+    return n == 1;
+}
+
+static void refuse_unknown(int n, char **rows)
+{
+    static const char *const all[] = {"access",  "plain", "tick", "uart",   "spi",    "dma",
+                                      "capture", "sheet", "rate", "remote", "command"};
+    for (int i = 1; i < n; i++) {
+        unsigned k = 0;
+        while (k < G_N_ELEMENTS(all) && strcmp(rows[i], all[k]))
+            k++;
+        if (k < G_N_ELEMENTS(all))
+            continue;
+        fprintf(stderr,
+                "perf: there is no row '%s'; perf [--small] [access] [plain] [tick] [uart] "
+                "[spi] [dma] [capture] [sheet] [rate] [remote] [command]\n",
+                rows[i]);
+        exit(2);
+    }
 }
 
 /* ---- data movers ---- */
@@ -676,12 +694,14 @@ static void run_command(void)
     figure("command: the lamp's bench, 5 s, CPU time", value, "");
 }
 
-/* perf [--small] [access] [plain] [tick] [uart] [spi] [dma] [capture] [sheet] [rate] [remote]
- * [command] */
 int main(int argc, char **argv)
 {
-    if (argc > 1 && !strcmp(argv[1], "--small"))
+    if (argc > 1 && !strcmp(argv[1], "--small")) {
         less = 100;
+        argc--;
+        argv++;
+    }
+    refuse_unknown(argc, argv);
     wad_sheet *sheet = chip();
     printf("%-52s %18s   %s\n", "", "measured", "to reach");
     if (wanted(argc, argv, "access"))

@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Expectations of DMA channels and of the bus. */
-#include "bench/measure/text.h"
 #include "expectation.h"
-#include "lang/rational.h"
 
 static wadi_judged judge_elements(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
@@ -15,15 +13,7 @@ static wadi_judged judge_latency(const wadi_expectation *e, void *state, const w
 {
     const wad_mover_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
     (void)state;
-    if (!s || !s->latency.n)
-        return (wadi_judged){g_strdup("no request was answered"), false};
-    char *most = wadi_seconds((double)s->latency.max / 1e12);
-    char *mean = wadi_seconds(wad_stats_mean(&s->latency) / 1e12);
-    wadi_judged j = {g_strdup_printf("%s at most, mean %s", most, mean),
-                     (double)s->latency.max / 1e12 < wadi_rat_double(e->wanted)};
-    g_free(mean);
-    g_free(most);
-    return j;
+    return wadi_judge_latency(e, s ? &s->latency : NULL, "no request was answered");
 }
 
 static wadi_judged judge_bus(const wadi_expectation *e, void *state, const wadi_scene *scene)

@@ -79,3 +79,16 @@ wadi_judged wadi_judge_spread(const wadi_expectation *e, const wad_stats *s, con
         wadi_expect_close(e, (double)s->min / 1e12) && wadi_expect_close(e, (double)s->max / 1e12);
     return (wadi_judged){wadi_spread(s), ok};
 }
+
+wadi_judged wadi_judge_latency(const wadi_expectation *e, const wad_stats *s, const char *none)
+{
+    if (!s || !s->n)
+        return (wadi_judged){g_strdup(none), false};
+    char *most = wadi_seconds((double)s->max / 1e12);
+    char *mean = wadi_seconds(wad_stats_mean(s) / 1e12);
+    wadi_judged j = {g_strdup_printf("%s at most, mean %s", most, mean),
+                     (double)s->max / 1e12 < wadi_rat_double(e->wanted)};
+    g_free(mean);
+    g_free(most);
+    return j;
+}

@@ -85,5 +85,7 @@ wadi_judged wadi_judge_count(const wadi_expectation *e, uint64_t n);
 wadi_judged wadi_judge_share(const wadi_expectation *e, double share);
 /** Every single width or period must hold, not only the mean; `none`: what is said without any. */
 wadi_judged wadi_judge_spread(const wadi_expectation *e, const wad_stats *s, const char *none);
+/** The longest one must be below the wanted one. */
+wadi_judged wadi_judge_latency(const wadi_expectation *e, const wad_stats *s, const char *none);
 
 #endif

@@ -1,9 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Expectations of when a handler is entered. */
-#include "bench/measure/text.h"
 #include "expectation.h"
 #include "grid.h"
-#include "lang/rational.h"
 #include "wadium/host/meter.h"
 
 typedef struct entries {
@@ -33,15 +31,7 @@ static wadi_judged judge_latency(const wadi_expectation *e, void *state, const w
 {
     const entries *s = state;
     (void)scene;
-    if (!s->n)
-        return (wadi_judged){g_strdup("never served"), false};
-    char *max = wadi_seconds((double)s->latency.max / 1e12);
-    char *mean = wadi_seconds(wad_stats_mean(&s->latency) / 1e12);
-    wadi_judged j = {g_strdup_printf("%s at most, mean %s", max, mean),
-                     (double)s->latency.max / 1e12 < wadi_rat_double(e->wanted)};
-    g_free(max);
-    g_free(mean);
-    return j;
+    return wadi_judge_latency(e, &s->latency, "never served");
 }
 
 static wadi_judged judge_count(const wadi_expectation *e, void *state, const wadi_scene *scene)

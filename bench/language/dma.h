@@ -1,12 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* Channels and requests of DMA in statements. */
-#ifndef WADI_DMA_H
-#define WADI_DMA_H
+#ifndef WADI_LANGUAGE_DMA_H
+#define WADI_LANGUAGE_DMA_H
 
 #include "bench.h"
 #include "lang/cursor.h"
 
-/* ---- say_dma.c ---- */
 /** Behind `capture`; false: it names no data mover. */
 bool wadi_say_capture_dma(wad_bench *bench, wadi_cursor *c);
 

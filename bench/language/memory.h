@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `memory ...` */
-#ifndef WADI_MEMORY_H
-#define WADI_MEMORY_H
+#ifndef WADI_LANGUAGE_MEMORY_H
+#define WADI_LANGUAGE_MEMORY_H
 
 #include "bench.h"
 #include "lang/cursor.h"

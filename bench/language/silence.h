@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* `silence ...` */
-#ifndef WADI_SILENCE_H
-#define WADI_SILENCE_H
+#ifndef WADI_LANGUAGE_SILENCE_H
+#define WADI_LANGUAGE_SILENCE_H
 
 #include "bench.h"
 #include "lang/cursor.h"

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /* Values in statements: times, levels, pins. */
-#ifndef WADI_VALUE_H
-#define WADI_VALUE_H
+#ifndef WADI_LANGUAGE_VALUE_H
+#define WADI_LANGUAGE_VALUE_H
 
 #include "bench.h"
 #include "lang/cursor.h"

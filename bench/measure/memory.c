@@ -6,8 +6,6 @@
 #include "bench/language/said.h"
 #include "wadium/host/variables.h"
 
-/* ---- expectations ---- */
-
 /* ---- memory before and after ---- */
 
 static void look(wad_sim *sim, wadi_memory_view *m, uint8_t **bytes, uint64_t *at)

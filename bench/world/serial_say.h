@@ -7,7 +7,6 @@
 #include "bench/language/said.h"
 #include "lang/cursor.h"
 
-/* ---- say_uart.c ---- */
 /** A statement about serial lines; false: it is none. */
 bool wadi_say_serial(wad_bench *bench, wadi_cursor *c);
 

@@ -6,7 +6,6 @@
 #include "bench/language/bench.h"
 #include "lang/cursor.h"
 
-/* ---- say_spi.c ---- */
 void wadi_buses_init(wad_bench *bench);
 void wadi_buses_clear(wad_bench *bench);
 

@@ -7,7 +7,6 @@
 #include "bench/language/said.h"
 #include "lang/cursor.h"
 
-/* ---- say_analog.c ---- */
 void wadi_volts_init(wad_bench *bench);
 void wadi_volts_clear(wad_bench *bench);
 

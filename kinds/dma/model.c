@@ -32,10 +32,6 @@ static void enables_changed(wad_model *m, unsigned i, const wad_write *w)
         wad_model_asks(m, 0, true, stale);
 }
 
-/* ---- memory ---- */
-
-/* ---- begin and end ---- */
-
 /* ---- what the firmware says ---- */
 
 static void stop(wad_model *m, unsigned i)

@@ -8,10 +8,6 @@
 #include "sim/core/report.h"
 #include "state.h"
 
-/* ---- queues ---- */
-
-/* ---- flags ---- */
-
 /* ---- settings ---- */
 
 static void read_words(wad_model *m, spi_state *s)

@@ -11,8 +11,6 @@
 #include "sim/core/report.h"
 #include "state.h"
 
-/* ---- queues ---- */
-
 /* ---- numbers ---- */
 
 static unsigned choose(wad_model *m, unsigned role, const char *const *codes, unsigned n,
@@ -49,8 +47,6 @@ static void read_format(wad_model *m, uart_format *f)
     f->invert_rx = wad_model_get(m, ROLE_invert_rx, 0);
     f->loop = wad_model_get(m, ROLE_loop, 0);
 }
-
-/* ---- flags ---- */
 
 /* ---- the model's interface ---- */
 

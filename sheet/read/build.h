@@ -63,7 +63,7 @@ bool wadi_parse_cond(wadi_build *b, wadi_cursor *c, const wadi_env *env, const w
 wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *name,
                               const wadi_env *env, const char *variant, const char *block);
 
-/* ---- build_change.c ---- */
+/* ---- change.c ---- */
 /** `erratum "..." { ... }` of a text; its changes wait for what they name. */
 void wadi_collect_erratum(wadi_build *b, const wadi_source *src, const wadi_stmt *stmt);
 /** `change` and `without` in the body of block `owner`. */
@@ -77,7 +77,7 @@ void wadi_claim_properties(wadi_build *b, const wadi_change *change);
 /** Errors for changes of what does not exist. */
 void wadi_check_changes(wadi_build *b);
 
-/* ---- build_power.c ---- */
+/* ---- power.c ---- */
 /** `supply 3.3 V within 2 V .. 3.6 V`. */
 void wadi_parse_supply(wadi_build *b, wadi_cursor *c);
 /** `draws`, `per_mhz` or `active` and a current; false: none stands here, or it is none. */
@@ -85,7 +85,7 @@ bool wadi_take_draws(wadi_build *b, wadi_cursor *c, wad_draws *draws);
 /** All `sleep` statements of the chip; when blocks and clocks are whole. */
 void wadi_build_sleeps(wadi_build *b, const wadi_group *body);
 
-/* ---- check_law.c ---- */
+/* ---- law_check.c ---- */
 /** An error where a law divides by what can be 0. */
 void wadi_check_law(const wadi_build *b, const wad_expr *law);
 /** `acts as KIND { ... }` of a layout under construction. */
@@ -96,7 +96,7 @@ void wadi_build_block(wadi_build *b, const wadi_stmt *stmt);
 void wadi_parse_clock_attrs(wadi_build *b, wadi_cursor *c, wad_clock *clock);
 /** Reads what names other blocks, clocks and pins; called when all of those exist. */
 void wadi_finish_blocks(wadi_build *b);
-/* ---- build_links.c ---- */
+/* ---- links.c ---- */
 /** `triggers`, `requests` and `owned` of a block; called when all blocks are whole. */
 void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *body);
 void wadi_build_clock(wadi_build *b, const wadi_stmt *stmt);

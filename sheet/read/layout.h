@@ -27,7 +27,7 @@ typedef struct layout_build {
     const char *block; /* the one block that uses it, when that has changes of its own */
 } layout_build;
 
-/* ---- build_field.c ---- */
+/* ---- field.c ---- */
 /** A field's line; NULL: it said what is wrong. */
 wad_bitfield *wadi_parse_field(layout_build *lb, wadi_cursor *c, wad_register *reg);
 /** `31:0`, `5`. */
@@ -40,7 +40,7 @@ void wadi_parse_fields(layout_build *lb, const wadi_group *group, wad_register *
 void wadi_set_fields(layout_build *lb, wad_register *reg, GPtrArray *fields);
 void wadi_whole_field(layout_build *lb, wad_register *reg);
 
-/* ---- build_change.c ---- */
+/* ---- change.c ---- */
 /** Carries out what blocks and errata change in a register. False: it is taken out. */
 bool wadi_change_register(layout_build *lb, wad_register *reg);
 

@@ -57,10 +57,10 @@ struct wad_sim {
     uint64_t plain_reads, plain_writes;
     wadi_stdio stdio;
     GArray *serial_ends; /* wadi_serial_end; NULL: none */
-    GPtrArray *spi_ends; /* of models/spi_line.c; NULL: none */
+    GPtrArray *spi_ends; /* of kinds/spi/end.c; NULL: none */
     uint64_t lines_on;   /* enabled at the controller, the first 64 */
     struct wadi_race *race;
-    struct wadi_analog *analog; /* of analog.c; NULL: nothing was said of volts */
+    struct wadi_analog *analog; /* of electric/volt.c; NULL: nothing was said of volts */
     GArray *owned;              /* wadi_owned: memory that DMA works on */
     const wadi_trace *master;   /* another master accesses a register, on behalf of this place */
     uint64_t bus_until;         /* it keeps the bus until then */
