@@ -15,7 +15,7 @@ int cli_findings(int argc, char **argv)
         return cli_error("findings takes no argument");
     if (markdown)
         fputs("# Findings\n\nNumbers are stable. Made by `make docs` from "
-              "`include/wadium/host/finding.h`.\n\n"
+              "`include/wadium/host/findings/`.\n\n"
               "| number | what | what silicon does, and the cure |\n|---|---|---|\n",
               stdout);
 #define LIST(name, number, what, cure)                                                             \
