@@ -390,8 +390,8 @@ static void slips_name_the_cure(void **state)
         {"stick THERMO low", "name the wire: MISO, MOSI, SCK or CS"},
         {"cut NOBODY", "no such serial line yet"},
         {"power at 1 ms", "expected 'fails'"},
-        {"frmware lamp", "or a bus's 'spi', 'temperature', 'image', 'jumper', 'power'"},
-        {"expect THERMO speed 3", "expected 'frames', 'selects' or 'refusals'"},
+        {"frmware lamp", "or a bus's 'spi', 'jumper', or volts' 'analog'"},
+        {"expect THERMO speed 3", "expected 'frames', 'selects', 'refusals' or 'counts'"},
     };
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(slips); i++) {

@@ -133,3 +133,29 @@ bool wad_build_firmware(const wad_build *b, char **log)
     *log = g_string_free(w.w.log, FALSE);
     return ok;
 }
+
+bool wad_build_part(const char *source, const char *output, char **log)
+{
+    static const char *const flags[] = {"-std=gnu11", "-g",    "-O2", "-fPIC",
+                                        "-shared",    "-Wall", NULL};
+    static const char include[] = WADIUM_ROOT "/include";
+    builder w = {.b = &(wad_build){.output = output}};
+    wadi_builder_init(&w.w, NULL, NULL);
+    bool ok = w.w.folder && find_compiler(&w);
+    if (ok) {
+        GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
+        char *part = g_build_filename(w.w.folder, "part.so", NULL);
+        wadi_add(argv, "%s", w.compiler);
+        wadi_add_all(argv, flags);
+        wadi_add(argv, "-I%s", include);
+        wadi_add_file(argv, source);
+        wadi_add(argv, "-o%s", part);
+        wadi_add(argv, "%s", "-lm");
+        ok = wadi_builder_run(&w.w, argv) && wadi_builder_put(&w.w, "part.so", output);
+        g_free(part);
+    }
+    wadi_builder_clear(&w.w);
+    g_free(w.compiler);
+    *log = g_string_free(w.w.log, FALSE);
+    return ok;
+}

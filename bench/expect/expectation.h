@@ -9,7 +9,7 @@
 #include "bench/language/bench.h"
 #include "bench/measure/dma.h"
 #include "bench/world/serial_peer.h"
-#include "bench/world/spi_bus.h"
+#include "bench/world/spi_shell.h"
 #include "lang/cursor.h"
 
 /* Operands, in the order in which they stand. */
@@ -34,8 +34,7 @@ typedef struct wadi_scene {
     wad_sim *sim;
     const wad_capture *capture;
     const wad_run_result *run; /* NULL while it goes on */
-    wadi_peer *const *peers;   /* NULL: a recording has none; so the following two */
-    const wadi_bus_set *buses;
+    const wadi_parts *parts;   /* NULL: a recording has none; so the following */
     const wadi_dma_meter *dma;
 } wadi_scene;
 
@@ -58,6 +57,8 @@ struct wadi_expectation_class {
     bool (*parse)(wad_bench *bench, wadi_cursor *c, wadi_expectation *e);
     /* a window stands there: why it can have no effect, NULL: it has one */
     const char *(*no_window)(const wadi_expectation *e);
+    /* why its subject has nothing to say to it; NULL: it has */
+    const char *(*refuses)(const wad_bench *bench, const wadi_expectation *e);
     /* the subject and the text of reports, where they are not the statement's own words */
     void (*say)(wad_bench *bench, wadi_expectation *e);
     void (*begin)(const wadi_expectation *e, void *state, const wadi_scene *scene);
@@ -65,8 +66,6 @@ struct wadi_expectation_class {
     wadi_judged (*judge)(const wadi_expectation *e, void *state, const wadi_scene *scene);
 };
 
-/** `expect ...`; false: a message was given. */
-bool wadi_parse_expect(wad_bench *bench, wadi_cursor *c);
 const wadi_expectation_class *wadi_expectation_class_at(unsigned i); /* NULL behind the last */
 
 /* ---- for classes ---- */

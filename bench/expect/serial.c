@@ -11,7 +11,7 @@ static const char *no_window(const wadi_expectation *e)
 
 static wadi_judged judge_says(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wadi_peer *peer = scene->peers[e->number];
+    const wad_part *peer = wadi_part_at(scene->parts, e->number);
     uint64_t ps = wadi_peer_heard(peer, e->says, e->from_ps, e->to_ps);
     (void)state;
     if (ps) {
@@ -30,13 +30,13 @@ static wadi_judged judge_says(const wadi_expectation *e, void *state, const wadi
 static wadi_judged judge_bytes(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
     (void)state;
-    return wadi_judge_count(e, wadi_peer_bytes(scene->peers[e->number], e->from_ps, e->to_ps));
+    return wadi_judge_count(e, wadi_peer_bytes(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
 }
 
 static wadi_judged judge_errors(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
     (void)state;
-    return wadi_judge_count(e, wadi_peer_errors(scene->peers[e->number], e->from_ps, e->to_ps));
+    return wadi_judge_count(e, wadi_peer_errors(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
 }
 
 const wadi_expectation_class wadi_expect_says = {.words = "says",

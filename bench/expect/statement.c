@@ -4,6 +4,7 @@
 
 #include "bench/language/dma.h"
 #include "bench/language/probe.h"
+#include "bench/language/statement.h"
 #include "bench/language/value.h"
 #include "expectation.h"
 #include "lang/rational.h"
@@ -65,16 +66,23 @@ static int interrupt_subject(wad_bench *b, wadi_cursor *c, const char *name)
     return block->irqs[0];
 }
 
+static int part_subject(wad_bench *b, const char *name, bool serial)
+{
+    int i = wadi_bench_part(b, name);
+    const wadi_part_said *said = i < 0 ? NULL : b->parts->pdata[i];
+    return said && (said->shell == &wadi_serial_shell) == serial ? i : -1;
+}
+
 static int peer_subject(wad_bench *b, wadi_cursor *c, const char *name)
 {
     (void)c;
-    return wadi_bench_peer(b, name);
+    return part_subject(b, name, true);
 }
 
 static int device_subject(wad_bench *b, wadi_cursor *c, const char *name)
 {
     (void)c;
-    return wadi_bench_device(b, name);
+    return part_subject(b, name, false);
 }
 
 static int volts_subject(wad_bench *b, wadi_cursor *c, const char *name)
@@ -189,8 +197,9 @@ static const wadi_expectation_class *parse_class(wadi_cursor *c, wadi_about abou
     return NULL;
 }
 
-bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
+static void parse_expect(wad_bench *b, wadi_cursor *c, const char *word)
 {
+    (void)word;
     const wadi_tok *start = c->tok;
     wadi_expectation e = {.where = start->where, .to_ps = UINT64_MAX};
     e.where.file = b->file ? b->file : "(said in C)"; /* lives as long as the bench */
@@ -199,16 +208,20 @@ bool wadi_parse_expect(wad_bench *b, wadi_cursor *c)
     e.cls = parse_class(c, about);
     if (!e.cls || !take_words(c, e.cls) ||
         !(e.cls->parse ? e.cls->parse : parse_operands)(b, c, &e))
-        return false;
+        return;
+    const char *why = e.cls->refuses ? e.cls->refuses(b, &e) : NULL;
+    if (why)
+        wadi_fail(c, &start->where, why);
     if (e.cls->windowed || e.cls->no_window)
         parse_window(c, &e);
     if (!wadi_need_end(c))
-        return false;
+        return;
     const wadi_tok *wanted = words + !e.cls->word_is_wanted;
     e.subject = text_between(b, start, wanted);
     e.text = text_between(b, wanted, c->tok);
     if (e.cls->say)
         e.cls->say(b, &e);
     g_array_append_val(b->expects, e);
-    return true;
 }
+
+const wadi_statement_class wadi_say_expect = {.words = "expect", .parse = parse_expect};

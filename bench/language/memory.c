@@ -1,23 +1,19 @@
 /* SPDX-License-Identifier: MIT */
 /* `memory NAME from T to T` */
-#include "memory.h"
-
 #include <string.h>
 
-#include "bench.h"
 #include "lang/cursor.h"
-#include "said.h"
+#include "statement.h"
 #include "value.h"
 
 /* `memory table from 1 ms to 5 ms` */
-bool wadi_say_memory(wad_bench *b, wadi_cursor *c)
+static void say_memory(wad_bench *b, wadi_cursor *c, const char *word)
 {
     wadi_memory_def m = {.where = c->tok->where, .to_ps = UINT64_MAX};
-    if (!wadi_take_word(c, "memory"))
-        return false;
+    (void)word;
     const char *name = wadi_need_name(c, "a variable of the firmware");
     if (!name)
-        return true;
+        return;
     m.name = wadi_arena_strndup(b->arena, name, strlen(name));
     if (wadi_take_word(c, "from"))
         wadi_parse_ps(c, &m.from_ps);
@@ -29,5 +25,6 @@ bool wadi_say_memory(wad_bench *b, wadi_cursor *c)
     }
     if (wadi_need_end(c))
         g_array_append_val(b->memories, m);
-    return true;
 }
+
+const wadi_statement_class wadi_say_memory = {.words = "memory", .parse = say_memory};

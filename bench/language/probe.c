@@ -23,10 +23,10 @@ void wadi_bench_capture_irq(wad_bench *b, unsigned line, const char *name)
     g_array_append_val(b->irq_probes, probe);
 }
 
-int wadi_bench_peer(const wad_bench *b, const char *name)
+int wadi_bench_part(const wad_bench *b, const char *name)
 {
-    for (guint i = 0; i < b->peers->len; i++)
-        if (!strcmp(g_array_index(b->peers, wadi_peer_def, i).name, name))
+    for (guint i = 0; i < b->parts->len; i++)
+        if (!strcmp(((const wadi_part_said *)b->parts->pdata[i])->name, name))
             return (int)i;
     return -1;
 }
@@ -37,14 +37,6 @@ const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name)
         if (!strcmp(part->wires[i].name, name))
             return part->wires[i].pin;
     return NULL;
-}
-
-int wadi_bench_device(const wad_bench *b, const char *name)
-{
-    for (guint i = 0; i < b->devices->len; i++)
-        if (!strcmp(g_array_index(b->devices, wadi_spi_def, i).name, name))
-            return (int)i;
-    return -1;
 }
 
 int wadi_bench_volts(const wad_bench *b, const char *name)

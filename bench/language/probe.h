@@ -8,14 +8,11 @@
 /** The handler of a line is captured, as `name` unless it is already. */
 void wadi_bench_capture_irq(wad_bench *bench, unsigned line, const char *name);
 
-/** The peer of a name, -1 for none. */
-int wadi_bench_peer(const wad_bench *bench, const char *name);
+/** The part beside the chip of a name, -1 for none. */
+int wadi_bench_part(const wad_bench *bench, const char *name);
 
 /** The pin of a part's wire, NULL for none. */
 const wad_pin_def *wadi_part_wire(const wad_part_def *part, const char *name);
-
-/** The device of a name, -1 for none. */
-int wadi_bench_device(const wad_bench *bench, const char *name);
 
 /** The analog probe of a name, -1 for none. */
 int wadi_bench_volts(const wad_bench *bench, const char *name);

@@ -1,12 +1,9 @@
 /* SPDX-License-Identifier: MIT */
 /* How recordings that were made elsewhere are taken. */
-#include "recorded.h"
-
 #include <string.h>
 
-#include "bench.h"
 #include "lang/cursor.h"
-#include "said.h"
+#include "statement.h"
 #include "value.h"
 
 /* A captured pin by the name that the bench gave it; -1: it said what is wrong. */
@@ -56,10 +53,9 @@ static void say_name(wad_bench *b, wadi_cursor *c)
     g_array_append_val(b->recorded, r);
 }
 
-bool wadi_say_recorded(wad_bench *b, wadi_cursor *c)
+static void say_recorded(wad_bench *b, wadi_cursor *c, const char *word)
 {
-    if (!wadi_take_word(c, "recorded"))
-        return false;
+    (void)word;
     if (wadi_take_word(c, "from"))
         say_zero(b, c);
     else if (wadi_take_word(c, "glitches")) {
@@ -67,5 +63,6 @@ bool wadi_say_recorded(wad_bench *b, wadi_cursor *c)
         (void)(wadi_parse_ps(c, &b->recording.glitch_ps) && wadi_need_end(c));
     } else
         say_name(b, c);
-    return true;
 }
+
+const wadi_statement_class wadi_say_recorded = {.words = "recorded", .parse = say_recorded};

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* What a bench says of the world: of parts, wires, volts, defects, captures. */
+/* What a bench says that several look at: parts, volts, captures. What only one statement knows of
+ * is kept by its class (statement.h). */
 #ifndef WADI_SAID_H
 #define WADI_SAID_H
 
@@ -7,83 +8,27 @@
 
 #include "wadium/host/analog.h"
 #include "wadium/host/bench.h"
-#include "wadium/host/serial.h"
+#include "wadium/host/part.h"
 
-/* What happens to a wire. */
-typedef enum wadi_trouble_kind {
-    WADI_TROUBLE_CUT,
-    WADI_TROUBLE_STUCK,
-    WADI_TROUBLE_GLITCH, /* the other level */
-    WADI_TROUBLE_HOLD    /* the peer's CTS: the chip is to wait */
-} wadi_trouble_kind;
+typedef struct wadi_statement_class wadi_statement_class;
 
-/* What a bench says of a peer. */
-typedef struct wadi_peer_def {
+/* Something that was said. */
+typedef struct wadi_said {
+    const wadi_statement_class *cls;
+    const void *what;
+} wadi_said;
+
+/* A part beside the chip: what a bench says of it. */
+typedef struct wadi_part_said {
     const char *name;
-    const wad_pin_def *hears, *drives; /* the chip's TX and RX pins; NULL: not wired */
-    const wad_pin_def *rts, *cts;      /* the chip's; NULL: not wired */
-    wad_serial_format format;
-    bool as_chip;       /* baud and format are what the chip is set to */
-    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
-    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
-    const char *keep;   /* file that takes what it heard; NULL: none */
-} wadi_peer_def;
-
-/* `send LINK "text" at 1 s`, or `reply LINK "text" to "text"`. */
-typedef struct wadi_peer_say {
-    unsigned peer;
-    const char *text;
-    gsize n;
-    uint64_t at_ps;
-    const char *to; /* NULL: at its time */
-} wadi_peer_say;
-
-typedef struct wadi_trouble {
-    unsigned peer;
-    wadi_trouble_kind kind;
-    bool rx, tx;
-    bool level;             /* that it is stuck at */
-    uint64_t at_ps, for_ps; /* for 0: for good */
-} wadi_trouble;
-
-typedef struct wadi_spi_class wadi_spi_class;
-
-/* What a bench says of a device. */
-typedef struct wadi_spi_def {
-    const char *name;
-    const wadi_spi_class *cls;
-    const wad_pin_def *select, *clock, *miso,
-        *mosi; /* the chip's pins; only `select` may be NULL */
-    bool select_high, lsb_first;
-    unsigned mode, bits;
-    bool as_chip;          /* mode, size and order are what the chip is set to */
-    wad_rational limit_hz; /* 0: none */
-    const char *image;     /* file that a memory begins with; NULL: erased */
-    const char *keep;      /* file that takes its contents at the end; NULL: none */
-} wadi_spi_def;
-
-/* `temperature THERMO 11.25 at 2 s` */
-typedef struct wadi_spi_value {
-    unsigned device;
-    double value;
-    uint64_t at_ps;
-} wadi_spi_value;
-
-/* A wire between two pins. */
-typedef struct wadi_jumper_def {
-    const char *name;
-    const wad_pin_def *from, *to;
-} wadi_jumper_def;
-
-/* What happens to a jumper, or to wires of a device. */
-typedef struct wadi_spi_trouble {
-    bool jumper;
-    unsigned number; /* of the jumper, or of the device */
-    unsigned wires;
-    wadi_trouble_kind kind;
-    bool level;
-    uint64_t at_ps, for_ps; /* for 0: for good */
-} wadi_spi_trouble;
+    const wad_part_class *cls;
+    const struct wadi_shell *shell; /* of its bus (world/part.h); NULL: edges are the part's own */
+    void *form;                     /* the shell's: how it is set */
+    const wad_pin_def *pins[WAD_PART_WIRES]; /* by the class's wires; NULL: goes nowhere */
+    unsigned number;                         /* among those of its shell: of its random numbers */
+    const char *image;                       /* file that its contents begin with; NULL: none */
+    const char *keep;                        /* file that takes what it holds; NULL: none */
+} wadi_part_said;
 
 typedef enum wadi_shape {
     WADI_LEVEL,
@@ -118,15 +63,9 @@ typedef struct wadi_trim_def {
     wad_converter_trim trim;
 } wadi_trim_def;
 
-/* The chip's temperature from a time on. */
-typedef struct wadi_degrees {
-    double celsius;
-    uint64_t at_ps;
-} wadi_degrees;
-
 /* All that the bench says of volts. */
 typedef struct wadi_analog_said {
-    GArray *sources, *probes, *trims, *degrees;
+    GArray *sources, *probes, *trims;
     double supply; /* 0: the sheet's */
 } wadi_analog_said;
 
@@ -157,23 +96,6 @@ typedef struct wadi_irq_probe {
     unsigned line;
 } wadi_irq_probe;
 
-/* A finding that is not to be told. */
-typedef struct wadi_silence_rule {
-    wad_silence rule;
-    wad_where where;
-    const char *text; /* as written */
-} wadi_silence_rule;
-
-/* What is done to a pin, and when. */
-typedef struct wadi_stimulus {
-    const wad_pin_def *pin;
-    const wad_part_def *button; /* of a press, else NULL */
-    wad_level level;
-    uint64_t at_ps, for_ps, bounce_ps;
-    wad_rational pulses_hz; /* num 0: a level, once */
-    wad_rational duty;
-} wadi_stimulus;
-
 /* `recorded lamp as "D0"`: a captured pin's name in recordings made elsewhere. */
 typedef struct wadi_recorded {
     const char *name;
@@ -188,30 +110,5 @@ typedef struct wadi_recording {
     unsigned zero_probe;
     uint64_t zero_at_ps;
 } wadi_recording;
-
-/* What is wrong with a pin. */
-typedef struct wadi_pin_defect {
-    const wad_pin_def *pin;
-    wad_level stuck; /* floating: its pull is missing */
-    uint64_t at_ps, for_ps;
-} wadi_pin_defect;
-
-/* An oscillator that is off its frequency by a share. */
-typedef struct wadi_clock_error {
-    const wad_clock *clock;
-    wad_rational share;
-} wadi_clock_error;
-
-/* An oscillator that stops, and perhaps runs again. */
-typedef struct wadi_clock_failure {
-    const wad_clock *clock;
-    uint64_t at_ps, until_ps; /* until 0: for good */
-} wadi_clock_failure;
-
-/* A line that must be served in time. */
-typedef struct wadi_requirement {
-    unsigned line;
-    uint64_t within_ps;
-} wadi_requirement;
 
 #endif

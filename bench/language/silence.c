@@ -1,13 +1,18 @@
 /* SPDX-License-Identifier: MIT */
 /* `silence`: findings that are known and not to be told, in a bench or in a file of their own. */
-#include "silence.h"
-
 #include <string.h>
 
-#include "bench.h"
 #include "finding_number.h"
 #include "lang/cursor.h"
-#include "said.h"
+#include "statement.h"
+#include "value.h"
+
+/* A finding that is not to be told. */
+typedef struct silence {
+    wad_silence rule;
+    wad_where where;
+    const char *text; /* as written */
+} silence;
 
 static const char *keep(wad_bench *b, const char *text)
 {
@@ -27,7 +32,7 @@ static void parse_place(wad_bench *b, wadi_cursor *c, wad_silence *rule)
 
 static void parse_rule(wad_bench *b, wadi_cursor *c)
 {
-    wadi_silence_rule r = {.where = c->tok->where};
+    silence r = {.where = c->tok->where};
     unsigned number;
     if (!wadi_parse_finding_number(c, &number))
         return;
@@ -44,7 +49,7 @@ static void parse_rule(wad_bench *b, wadi_cursor *c)
     r.text = wadi_arena_printf(b->arena, "W%u%s%s%s%s%s", number, r.rule.file ? " at " : "",
                                r.rule.file ? r.rule.file : "", line, r.rule.function ? " in " : "",
                                r.rule.function ? r.rule.function : "");
-    g_array_append_val(b->silences, r);
+    wadi_bench_keep(b, &wadi_say_silence, &r);
 }
 
 static void read_rules(wad_bench *b, wadi_cursor *c, const char *path)
@@ -69,8 +74,9 @@ static void read_rules(wad_bench *b, wadi_cursor *c, const char *path)
     }
 }
 
-void wadi_say_silence(wad_bench *b, wadi_cursor *c)
+static void say_silence(wad_bench *b, wadi_cursor *c, const char *word)
 {
+    (void)word;
     if (c->tok->type != WADI_T_STRING) {
         parse_rule(b, c);
         return;
@@ -78,10 +84,32 @@ void wadi_say_silence(wad_bench *b, wadi_cursor *c)
     const char *name = wadi_need_string(c, "a file");
     if (!wadi_need_end(c))
         return;
-    char *folder = b->file ? g_path_get_dirname(b->file) : NULL;
-    char *path =
-        folder && !g_path_is_absolute(name) ? g_build_filename(folder, name, NULL) : g_strdup(name);
+    char *path = b->file ? wadi_bench_path(b, name) : g_strdup(name);
     read_rules(b, c, path);
     g_free(path);
-    g_free(folder);
 }
+
+static bool begin(const wadi_setting *s, const void *said, char **why)
+{
+    (void)why;
+    wad_sim_silence(s->sim, &((const silence *)said)->rule);
+    return true;
+}
+
+/* A rule that took nothing is out of date, or has a slip in it. */
+static char *note(const wadi_setting *s, const void *said, unsigned i)
+{
+    const silence *r = said;
+    if (wad_sim_silence_hits(s->sim, i))
+        return NULL;
+    return g_strdup_printf("%s:%u: silence %s: no such finding",
+                           r->where.file ? r->where.file : "(said in C)", r->where.line, r->text);
+}
+
+const wadi_statement_class wadi_say_silence = {.words = "silence",
+                                               .boardless = true,
+                                               .parse = say_silence,
+                                               .said_size = sizeof(silence),
+                                               .phase = WADI_WITH_CHIP,
+                                               .begin = begin,
+                                               .note = note};

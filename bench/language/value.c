@@ -102,3 +102,11 @@ void wadi_parse_span(wadi_cursor *c, uint64_t *at_ps, uint64_t *for_ps, bool mus
     if (must_end && !*for_ps)
         wadi_fail(c, &where, "say how long: for 2 us");
 }
+
+char *wadi_bench_path(const wad_bench *b, const char *name)
+{
+    char *folder = b->file ? g_path_get_dirname(b->file) : g_strdup(".");
+    char *path = g_path_is_absolute(name) ? g_strdup(name) : g_build_filename(folder, name, NULL);
+    g_free(folder);
+    return path;
+}

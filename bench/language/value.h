@@ -24,4 +24,7 @@ const wad_pin_def *wadi_parse_pin_of(const wad_bench *bench, wadi_cursor *c,
 /** One message a statement. */
 void wadi_fail(wadi_cursor *c, const wad_where *where, const char *message);
 
+/** A file that a bench names: beside it, unless its path is absolute; g_free. */
+char *wadi_bench_path(const wad_bench *bench, const char *name);
+
 #endif

@@ -271,13 +271,14 @@ static void begin(wad_sim *sim, void *ctx)
 }
 
 wad_live *wadi_live_new(wad_bench *bench, wad_sim *sim, wadi_analog_world *analog,
-                        const wad_live_options *options, const char *setting, uint64_t end_ps,
-                        char **why)
+                        const wadi_parts *parts, const wad_live_options *options,
+                        const char *setting, uint64_t end_ps, char **why)
 {
     wad_live *l = g_new0(wad_live, 1);
     l->bench = bench;
     l->sim = sim;
     l->analog = analog;
+    l->parts = parts;
     l->options = options;
     l->setting = g_strdup(setting);
     l->end_ps = end_ps;

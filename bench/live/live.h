@@ -6,6 +6,7 @@
 
 #include "bench/language/bench.h"
 #include "bench/language/said.h"
+#include "bench/world/part.h"
 #include "bench/world/volt_source.h"
 #include "wadium/host/model.h"
 #include "wadium/host/variables.h"
@@ -45,6 +46,7 @@ struct wad_live {
     wad_bench *bench;
     wad_sim *sim;
     wadi_analog_world *analog;
+    const wadi_parts *parts;
     const wad_live_options *options;
     char *setting;
     uint64_t end_ps, window_ps;
@@ -84,8 +86,8 @@ typedef struct wadi_live_rate {
 
 /** NULL: a variable or block that is asked for does not exist; `why`. */
 wad_live *wadi_live_new(wad_bench *bench, wad_sim *sim, wadi_analog_world *analog,
-                        const wad_live_options *options, const char *setting, uint64_t end_ps,
-                        char **why);
+                        const wadi_parts *parts, const wad_live_options *options,
+                        const char *setting, uint64_t end_ps, char **why);
 /** The last look. */
 void wadi_live_end(wad_live *live);
 void wadi_live_free(wad_live *live);

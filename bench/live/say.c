@@ -5,6 +5,7 @@
 #include "bench/language/said.h"
 #include "bench/language/value.h"
 #include "bench/world/button.h"
+#include "bench/world/part_say.h"
 #include "bench/world/volt_say.h"
 #include "bench/world/volt_source.h"
 #include "lang/cursor.h"
@@ -250,9 +251,11 @@ static bool carry_out(wad_live *l, const wadi_source *src, const wadi_stmt *stmt
     } else if (wadi_take_word(&c, "end")) {
         if (wadi_need_end(&c))
             wad_live_stop(l);
+    } else if (wadi_part_act_now(l->bench, &c, l->parts)) {
+        l->by_hand = l->by_hand || !c.failed;
     } else {
         wadi_expected(&c, "'go', 'step', 'press', 'release', 'toggle', 'drive', 'analog', 'raise', "
-                          "'lower' or 'end'");
+                          "'lower', 'end' or a part's own");
     }
     return !c.failed;
 }

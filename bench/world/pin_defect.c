@@ -4,10 +4,14 @@
 
 #include <string.h>
 
-#include "bench/language/bench.h"
-#include "bench/language/said.h"
 #include "bench/language/value.h"
 #include "lang/cursor.h"
+
+typedef struct defect {
+    const wad_pin_def *pin;
+    wad_level stuck; /* floating: its pull is missing */
+    uint64_t at_ps, for_ps;
+} defect;
 
 /* ---- the language ---- */
 
@@ -22,7 +26,7 @@ static bool names_pin(const wad_bench *b, const wadi_cursor *c)
 /* `stick LEVEL1 low [at T] [for T]` */
 static void say_stuck(wad_bench *b, wadi_cursor *c)
 {
-    wadi_pin_defect d = {.pin = wadi_parse_pin(b, c)};
+    defect d = {.pin = wadi_parse_pin(b, c)};
     if (wadi_take_word(c, "high"))
         d.stuck = WAD_HIGH;
     else if (wadi_take_word(c, "low"))
@@ -34,41 +38,31 @@ static void say_stuck(wad_bench *b, wadi_cursor *c)
     if (wadi_take_word(c, "for"))
         wadi_parse_ps(c, &d.for_ps);
     if (wadi_need_end(c) && d.pin)
-        g_array_append_val(b->pin_defects, d);
+        wadi_bench_keep(b, &wadi_say_pin_defect, &d);
 }
 
 /* `pull TEST missing` */
 static void say_pull(wad_bench *b, wadi_cursor *c)
 {
-    wadi_pin_defect d = {.pin = wadi_parse_pin(b, c), .stuck = WAD_FLOATING};
+    defect d = {.pin = wadi_parse_pin(b, c), .stuck = WAD_FLOATING};
     wadi_need_word(c, "missing");
     if (wadi_need_end(c) && d.pin)
-        g_array_append_val(b->pin_defects, d);
+        wadi_bench_keep(b, &wadi_say_pin_defect, &d);
 }
 
-bool wadi_say_defect(wad_bench *b, wadi_cursor *c)
+static void parse(wad_bench *b, wadi_cursor *c, const char *word)
 {
-    wadi_cursor next = *c;
-    if (wadi_take_word(&next, "stick") && names_pin(b, &next)) {
-        *c = next;
-        say_stuck(b, c);
-        return true;
-    }
-    if (!wadi_take_word(c, "pull"))
-        return false;
-    say_pull(b, c);
-    return true;
+    (strcmp(word, "pull") ? say_stuck : say_pull)(b, c);
 }
 
 /* ---- in a run ---- */
 
 bool wadi_pull_is_missing(const wad_bench *b, const wad_pin_def *pin)
 {
-    for (guint i = 0; i < b->pin_defects->len; i++) {
-        const wadi_pin_defect *d = &g_array_index(b->pin_defects, wadi_pin_defect, i);
+    const defect *d;
+    for (unsigned i = 0; (d = wadi_bench_said(b, &wadi_say_pin_defect, i)); i++)
         if (d->pin == pin && d->stuck == WAD_FLOATING)
             return true;
-    }
     return false;
 }
 
@@ -83,25 +77,33 @@ static void on_stuck(wad_sim *sim, void *ctx)
     wad_sim_stick_pin(sim, s->pin, s->level);
 }
 
-static void stick_at(wad_sim *sim, GPtrArray *steps, uint64_t ps, const wad_pin_def *pin,
+static void stick_at(const wadi_setting *set, uint64_t ps, const wad_pin_def *pin,
                      wad_level level)
 {
     stuck_step *s = g_new0(stuck_step, 1);
     *s = (stuck_step){pin, level};
-    g_ptr_array_add(steps, s);
-    wad_sim_at(sim, ps, on_stuck, s);
+    g_ptr_array_add(set->owned, s);
+    wad_sim_at(set->sim, ps, on_stuck, s);
 }
 
-void wadi_set_up_defects(const wad_bench *b, wad_sim *sim, GPtrArray *steps)
+static bool begin(const wadi_setting *s, const void *said, char **why)
 {
-    for (guint i = 0; i < b->pin_defects->len; i++) {
-        const wadi_pin_defect *d = &g_array_index(b->pin_defects, wadi_pin_defect, i);
-        if (d->stuck == WAD_FLOATING) {
-            wad_sim_break_pull(sim, d->pin);
-            continue;
-        }
-        stick_at(sim, steps, d->at_ps, d->pin, d->stuck);
-        if (d->for_ps)
-            stick_at(sim, steps, d->at_ps + d->for_ps, d->pin, WAD_FLOATING);
+    const defect *d = said;
+    (void)why;
+    if (d->stuck == WAD_FLOATING) {
+        wad_sim_break_pull(s->sim, d->pin);
+        return true;
     }
+    stick_at(s, d->at_ps, d->pin, d->stuck);
+    if (d->for_ps)
+        stick_at(s, d->at_ps + d->for_ps, d->pin, WAD_FLOATING);
+    return true;
 }
+
+/* `stick LINK RX low` is a wire's: bench/world/part_say.c. */
+const wadi_statement_class wadi_say_pin_defect = {.words = "stick pull",
+                                                  .fits = names_pin,
+                                                  .parse = parse,
+                                                  .said_size = sizeof(defect),
+                                                  .phase = WADI_WITH_WORLD,
+                                                  .begin = begin};

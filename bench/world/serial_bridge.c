@@ -5,9 +5,7 @@
 
 #include <string.h>
 
-#include "bench/language/bench.h"
 #include "bench/language/probe.h"
-#include "bench/language/said.h"
 #include "serial_peer.h"
 #include "serial_say.h"
 #include "wadium/host/model.h"
@@ -18,7 +16,7 @@
 struct wadi_bridge {
     wad_event event;
     wad_sim *sim;
-    wadi_peer *peer;
+    wad_part *peer;
     const wad_pin_def *pin;
     const wad_bridge *with;
     gint64 began_us;
@@ -43,9 +41,8 @@ static char *lines_of(const wad_board *board)
 {
     GString *text = g_string_new(NULL);
     for (unsigned i = 0; i < board->n_parts; i++) {
-        wadi_peer_def def = {0};
-        wadi_peer_on_part(&def, &board->parts[i]);
-        if (def.hears || def.drives)
+        wadi_part_said said;
+        if (wadi_serial_on_part(&said, &board->parts[i]))
             g_string_append_printf(text, "%s%s", text->len ? ", " : "", board->parts[i].name);
     }
     return g_string_free(text, FALSE);
@@ -63,15 +60,13 @@ static const wad_part_def *find_part(const wad_bench *b, const char *line)
 
 int wadi_bridge_line(wad_bench *b, const char *line, char **why)
 {
-    wadi_peer_def def = {.format = {{115200, 1}, 8, 'N', 2}, .as_chip = true, .noise = {0, 1}};
     if (!b->board) {
         *why = g_strdup("a terminal needs a board: the bench has a bare chip");
         return -1;
     }
     const wad_part_def *part = find_part(b, line);
-    if (part)
-        wadi_peer_on_part(&def, part);
-    if (!def.hears && !def.drives) {
+    wadi_part_said said;
+    if (!part || !wadi_serial_on_part(&said, part)) {
         char *lines = lines_of(b->board);
         *why = g_strdup_printf("'%s' is no serial line of the board, nor a port that leads to one; "
                                "it has %s",
@@ -79,11 +74,8 @@ int wadi_bridge_line(wad_bench *b, const char *line, char **why)
         g_free(lines);
         return -1;
     }
-    int known = wadi_bench_peer(b, part->name);
-    if (known >= 0)
-        return known;
-    g_array_append_val(b->peers, def);
-    return (int)b->peers->len - 1;
+    int known = wadi_bench_part(b, part->name);
+    return known >= 0 ? known : wadi_serial_add(b, part);
 }
 
 /* ---- while the run goes on ---- */
@@ -153,14 +145,14 @@ static void on_byte(void *ctx, const wadi_serial_byte *byte)
         g->with->give(g->with->ctx, &heard);
 }
 
-wadi_bridge *wadi_bridge_new(wad_sim *sim, wadi_peer *peer, const wadi_peer_def *def,
-                             const wad_bridge *with)
+wadi_bridge *wadi_bridge_new(wad_sim *sim, wad_part *peer, const wad_bridge *with)
 {
+    const wad_pin_def *const *pins = peer->said->pins;
     wadi_bridge *g = g_new0(wadi_bridge, 1);
     g->event.fn = on_step;
     g->sim = sim;
     g->peer = peer;
-    g->pin = def->hears ? def->hears : def->drives;
+    g->pin = pins[WADI_PEER_TX] ? pins[WADI_PEER_TX] : pins[WADI_PEER_RX];
     g->with = with;
     wadi_peer_listen(peer, on_byte, g);
     wad_sim_at(sim, 0, on_begin, g);

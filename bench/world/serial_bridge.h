@@ -13,8 +13,7 @@ typedef struct wadi_bridge wadi_bridge;
 int wadi_bridge_line(wad_bench *bench, const char *line, char **why);
 
 /** `with` and `peer` must outlive it. */
-wadi_bridge *wadi_bridge_new(wad_sim *sim, wadi_peer *peer, const wadi_peer_def *def,
-                             const wad_bridge *with);
+wadi_bridge *wadi_bridge_new(wad_sim *sim, wad_part *peer, const wad_bridge *with);
 void wadi_bridge_free(wadi_bridge *bridge);
 
 #endif

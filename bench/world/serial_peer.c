@@ -3,11 +3,8 @@
 
 #include <string.h>
 
-#include "bench/language/said.h"
 #include "lang/rational.h"
-#include "wadium/host/model.h"
 #include "wadium/host/output.h"
-#include "wire.h"
 
 typedef struct sender {
     wad_event event;
@@ -19,102 +16,92 @@ typedef struct sender {
     bool busy;
 } sender;
 
-/* Something of the script: a text, or a trouble's begin or end. */
-typedef struct entry {
-    wadi_peer *peer;
-    const wadi_peer_say *say;
-    const wadi_trouble *trouble;
-    bool ends;
-} entry;
-
-struct wadi_peer {
-    wad_sim *sim;
-    const wadi_peer_def *def;
-    const GArray *says;
-    unsigned number;
+typedef struct peer {
+    wad_part *part;
+    const wadi_serial_form *form;
     wad_serial_format format; /* as it is now */
-    wadi_wire to_chip, from_chip;
     wadi_serial_decoder decoder;
     wad_event byte_over;
     sender out;
     wad_event noise, quiet; /* a pulse begins, and ends */
-    GRand *rand;
-    GArray *heard; /* wadi_serial_byte */
+    GArray *heard;          /* wadi_serial_byte */
     GString *text;
-    GPtrArray *entries;
     wadi_serial_fn listener; /* somebody is there: the script is not played */
     void *listener_ctx;
-};
+} peer;
+
+static const wad_pin_def *pin_of(const peer *p, unsigned wire)
+{
+    return p->part->said->pins[wire];
+}
 
 /* A peer that does as the chip does looks how it is set, before each byte. */
-static void follow_chip(wadi_peer *p)
+static void follow_chip(peer *p)
 {
+    const wad_pin_def *rx = pin_of(p, WADI_PEER_RX), *tx = pin_of(p, WADI_PEER_TX);
     wad_serial_port port;
-    if (p->def->as_chip &&
-        ((p->def->drives && wad_sim_serial_at(p->sim, p->def->drives, &port)) ||
-         (p->def->hears && wad_sim_serial_at(p->sim, p->def->hears, &port))) &&
+    if (p->form->as_chip &&
+        ((rx && wad_sim_serial_at(p->part->sim, rx, &port)) ||
+         (tx && wad_sim_serial_at(p->part->sim, tx, &port))) &&
         port.format.baud.num > 0)
         p->format = port.format;
 }
 
 /* ---- the wire to the chip ---- */
 
-static void on_to_chip(void *ctx, uint64_t ps, wad_level level)
+/* A pulse of up to a bit's length, anywhere in the bit that begins. */
+static void make_noise(peer *p, uint64_t ps)
 {
-    const wadi_peer *p = ctx;
-    (void)ps;
-    if (p->def->drives)
-        wad_sim_drive(p->sim, p->def->drives, level);
+    GRand *rand = p->part->rand;
+    if (!p->form->noise.num || g_rand_double(rand) >= wadi_rat_double(p->form->noise))
+        return;
+    double bit = (double)wadi_serial_ps(&p->format, 2), at = g_rand_double(rand);
+    double length = g_rand_double(rand) * bit;
+    wad_sim_schedule(p->part->sim, &p->noise, ps + (uint64_t)(at * bit));
+    wad_sim_schedule(p->part->sim, &p->quiet, ps + (uint64_t)(at * bit + length) + 1);
 }
 
-/* A pulse of up to a bit's length, anywhere in the bit that begins. */
-static void make_noise(wadi_peer *p, uint64_t ps)
+static void disturb(peer *p, bool on, uint64_t ps)
 {
-    if (!p->def->noise.num || g_rand_double(p->rand) >= wadi_rat_double(p->def->noise))
-        return;
-    double bit = (double)wadi_serial_ps(&p->format, 2), at = g_rand_double(p->rand);
-    double length = g_rand_double(p->rand) * bit;
-    wad_sim_schedule(p->sim, &p->noise, ps + (uint64_t)(at * bit));
-    wad_sim_schedule(p->sim, &p->quiet, ps + (uint64_t)(at * bit + length) + 1);
+    wadi_wire *w = &p->part->wires[WADI_PEER_RX].wire;
+    w->glitch = on;
+    wadi_wire_update(w, ps);
 }
 
 static void on_noise(wad_event *e)
 {
-    wadi_peer *p = (wadi_peer *)((char *)e - offsetof(wadi_peer, noise));
-    p->to_chip.glitch = true;
-    wadi_wire_update(&p->to_chip, e->ps);
+    disturb((peer *)((char *)e - offsetof(peer, noise)), true, e->ps);
 }
 
 static void on_quiet(wad_event *e)
 {
-    wadi_peer *p = (wadi_peer *)((char *)e - offsetof(wadi_peer, quiet));
-    p->to_chip.glitch = false;
-    wadi_wire_update(&p->to_chip, e->ps);
+    disturb((peer *)((char *)e - offsetof(peer, quiet)), false, e->ps);
 }
 
 /* ---- saying ---- */
 
-static void drive(wadi_peer *p, uint64_t ps, bool level)
+static void drive(peer *p, bool level)
 {
-    if (!p->def->looped)
-        wadi_wire_set(&p->to_chip, ps, level ? WAD_HIGH : WAD_LOW);
+    if (!p->form->looped)
+        wad_part_drive(p->part, WADI_PEER_RX, level ? WAD_HIGH : WAD_LOW);
 }
 
 /* Each boundary from the frame's begin, so that no error adds up. */
-static void arm(wadi_peer *p)
+static void arm(peer *p)
 {
     sender *s = &p->out;
     uint64_t halves = s->bit < s->bits ? 2 * (s->bit + 1) : 2 * s->bits + p->format.stop_halves;
-    wad_sim_schedule(p->sim, &s->event, s->begin + wadi_serial_ps(&p->format, halves));
+    wad_sim_schedule(p->part->sim, &s->event, s->begin + wadi_serial_ps(&p->format, halves));
 }
 
 /* The chip's RTS is high: it has no room. */
-static bool held(const wadi_peer *p)
+static bool held(const peer *p)
 {
-    return p->def->rts && wad_sim_level(p->sim, p->def->rts) == WAD_HIGH;
+    const wad_pin_def *rts = pin_of(p, WADI_PEER_RTS);
+    return rts && wad_sim_level(p->part->sim, rts) == WAD_HIGH;
 }
 
-static void next_byte(wadi_peer *p, uint64_t ps)
+static void next_byte(peer *p, uint64_t ps)
 {
     sender *s = &p->out;
     s->busy = s->at < s->waiting->len && !held(p);
@@ -127,241 +114,204 @@ static void next_byte(wadi_peer *p, uint64_t ps)
     s->bits = wadi_serial_frame(&p->format, s->waiting->data[s->at++], &s->levels);
     s->bit = 0;
     s->begin = ps;
-    drive(p, ps, false);
+    drive(p, false);
     make_noise(p, ps);
     arm(p);
 }
 
 static void on_bit(wad_event *e)
 {
-    wadi_peer *p = (wadi_peer *)((char *)e - offsetof(wadi_peer, out.event));
+    peer *p = (peer *)((char *)e - offsetof(peer, out.event));
     sender *s = &p->out;
     if (s->bit == s->bits) {
         next_byte(p, e->ps);
         return;
     }
     s->bit++;
-    drive(p, e->ps, s->bit == s->bits || (s->levels >> s->bit & 1));
+    drive(p, s->bit == s->bits || (s->levels >> s->bit & 1));
     make_noise(p, e->ps);
     arm(p);
 }
 
-void wadi_peer_send(wadi_peer *p, const uint8_t *bytes, gsize n)
+void wadi_peer_send(wad_part *part, const uint8_t *bytes, gsize n)
 {
+    peer *p = part->shell;
     g_byte_array_append(p->out.waiting, bytes, (guint)n);
     if (!p->out.busy)
-        next_byte(p, wad_sim_now(p->sim));
+        next_byte(p, wad_sim_now(part->sim));
 }
 
-gsize wadi_peer_waiting(const wadi_peer *p)
+void wad_part_send(wad_part *part, const uint8_t *bytes, size_t n)
 {
+    if (part->said->shell == &wadi_serial_shell)
+        wadi_peer_send(part, bytes, n);
+}
+
+gsize wadi_peer_waiting(const wad_part *part)
+{
+    const peer *p = part->shell;
     return p->out.waiting->len - p->out.at;
 }
 
-static void on_rts(void *ctx, uint64_t ps, wad_level level)
+void wadi_peer_hold(wad_part *part, bool on)
 {
-    wadi_peer *p = ctx;
-    if (level != WAD_HIGH && !p->out.busy)
-        next_byte(p, ps);
+    wad_part_drive(part, WADI_PEER_CTS, on ? WAD_HIGH : WAD_LOW);
 }
 
 /* ---- hearing ---- */
 
-static void answer(wadi_peer *p)
+static void answer(peer *p)
 {
-    for (guint i = 0; i < p->says->len; i++) {
-        const wadi_peer_say *s = &g_array_index(p->says, wadi_peer_say, i);
-        if (s->peer == p->number && s->to && g_str_has_suffix(p->text->str, s->to))
-            wadi_peer_send(p, (const uint8_t *)s->text, s->n);
-    }
+    for (const wadi_reply *r = p->form->replies; r; r = r->next)
+        if (g_str_has_suffix(p->text->str, r->to))
+            wadi_peer_send(p->part, (const uint8_t *)r->text, r->n);
 }
 
 static void on_byte(void *ctx, const wadi_serial_byte *byte)
 {
-    wadi_peer *p = ctx;
+    peer *p = ctx;
+    const wad_part_serial *own = p->part->said->cls->serial;
     g_array_append_val(p->heard, *byte);
     g_string_append_c(p->text, byte->data ? (char)byte->data : ' '); /* a text holds no 0 */
-    if (p->listener)
+    if (p->listener) {
         p->listener(p->listener_ctx, byte);
-    else
-        answer(p);
+        return;
+    }
+    answer(p);
+    if (own && own->byte)
+        own->byte(p->part, &(wad_serial_heard){byte->ps, byte->data, byte->framing, byte->parity,
+                                               byte->is_break});
 }
 
 static void on_byte_over(wad_event *e)
 {
-    wadi_peer *p = (wadi_peer *)((char *)e - offsetof(wadi_peer, byte_over));
+    peer *p = (peer *)((char *)e - offsetof(peer, byte_over));
     wadi_serial_until(&p->decoder, e->ps);
 }
 
-/* What comes out of the wire from the chip. */
-static void on_from_chip(void *ctx, uint64_t ps, wad_level level)
+static void on_tx(peer *p, uint64_t ps, wad_level level)
 {
-    wadi_peer *p = ctx;
     bool began = p->decoder.receiving;
-    if (p->def->as_chip && !began) {
+    if (p->form->as_chip && !began) {
         follow_chip(p);
         p->decoder.format = p->format;
     }
     wadi_serial_edge(&p->decoder, ps, level != WAD_LOW); /* a line that nobody drives rests high */
     if (p->decoder.receiving && (!began || p->decoder.start == ps))
-        wad_sim_schedule(p->sim, &p->byte_over, wadi_serial_over(&p->decoder));
-    if (p->def->looped)
-        wadi_wire_set(&p->to_chip, ps, level);
+        wad_sim_schedule(p->part->sim, &p->byte_over, wadi_serial_over(&p->decoder));
+    if (p->form->looped)
+        wad_part_drive(p->part, WADI_PEER_RX, level);
 }
 
-static void on_level(void *ctx, uint64_t ps, wad_level level)
+static void on_edge(wad_part *part, unsigned wire, uint64_t ps, wad_level level)
 {
-    wadi_wire_set(&((wadi_peer *)ctx)->from_chip, ps, level);
+    peer *p = part->shell;
+    if (wire == WADI_PEER_TX)
+        on_tx(p, ps, level);
+    else if (wire == WADI_PEER_RTS && level != WAD_HIGH && !p->out.busy)
+        next_byte(p, ps);
 }
 
-void wadi_peer_listen(wadi_peer *p, wadi_serial_fn fn, void *ctx)
+void wadi_peer_listen(wad_part *part, wadi_serial_fn fn, void *ctx)
 {
+    peer *p = part->shell;
     p->listener = fn;
     p->listener_ctx = ctx;
 }
 
-/* ---- the script ---- */
-
-static void trouble(wadi_wire *w, const wadi_trouble *t, bool on, uint64_t ps)
+bool wadi_peer_is_taken(const wad_part *part)
 {
-    wadi_wire_trouble(w, t->kind, t->level, on, ps);
-}
-
-static void on_script(wad_sim *sim, void *ctx)
-{
-    const entry *e = ctx;
-    wadi_peer *p = e->peer;
-    uint64_t now = wad_sim_now(sim);
-    if (e->say && !p->listener) /* whoever sits there speaks for himself */
-        wadi_peer_send(p, (const uint8_t *)e->say->text, e->say->n);
-    else if (e->say)
-        return;
-    else if (!e->trouble)
-        drive(p, now, true); /* at the run's begin the line rests */
-    else if (e->trouble->kind == WADI_TROUBLE_HOLD)
-        wad_sim_drive(sim, p->def->cts, e->ends ? WAD_LOW : WAD_HIGH);
-    else if (e->trouble->rx)
-        trouble(&p->to_chip, e->trouble, !e->ends, now);
-    if (e->trouble && e->trouble->tx)
-        trouble(&p->from_chip, e->trouble, !e->ends, now);
-}
-
-static void at(wadi_peer *p, uint64_t ps, const wadi_peer_say *say, const wadi_trouble *t,
-               bool ends)
-{
-    entry *e = g_new(entry, 1);
-    *e = (entry){p, say, t, ends};
-    g_ptr_array_add(p->entries, e);
-    wad_sim_at(p->sim, ps, on_script, e);
-}
-
-static void set_cts(wad_sim *sim, void *ctx)
-{
-    const wadi_peer *p = ctx;
-    wad_sim_drive(sim, p->def->cts, WAD_LOW);
-}
-
-static void plan(wadi_peer *p, const wadi_lines *lines)
-{
-    at(p, 0, NULL, NULL, false);
-    if (p->def->cts)
-        wad_sim_at(p->sim, 0, set_cts, p);
-    for (guint i = 0; i < lines->troubles->len; i++) {
-        const wadi_trouble *t = &g_array_index(lines->troubles, wadi_trouble, i);
-        if (t->peer != p->number)
-            continue;
-        at(p, t->at_ps, NULL, t, false);
-        if (t->for_ps)
-            at(p, t->at_ps + t->for_ps, NULL, t, true);
-    }
-    for (guint i = 0; i < p->says->len; i++) {
-        const wadi_peer_say *s = &g_array_index(p->says, wadi_peer_say, i);
-        if (s->peer == p->number && !s->to)
-            at(p, s->at_ps, s, NULL, false);
-    }
+    return ((const peer *)part->shell)->listener != NULL;
 }
 
 /* ---- life ---- */
 
-wadi_peer *wadi_peer_new(wad_sim *sim, const wadi_lines *lines, unsigned number)
+/* At the run's begin the line rests. */
+static void rest(wad_sim *sim, void *ctx)
 {
-    wadi_peer *p = g_new0(wadi_peer, 1);
-    const wadi_peer_def *def = &g_array_index(lines->defs, wadi_peer_def, number);
-    p->sim = sim;
-    p->def = def;
-    p->says = lines->says;
-    p->number = number;
-    p->format = def->format;
-    p->to_chip =
-        (wadi_wire){.level = WAD_FLOATING, .seen = WAD_FLOATING, .fn = on_to_chip, .ctx = p};
-    p->from_chip =
-        (wadi_wire){.level = WAD_FLOATING, .seen = WAD_FLOATING, .fn = on_from_chip, .ctx = p};
+    peer *p = ctx;
+    (void)sim;
+    drive(p, true);
+    wadi_peer_hold(p->part, false);
+}
+
+static void begin(wad_part *part)
+{
+    peer *p = part->shell;
+    const wadi_serial_form *form = part->said->form;
+    p->part = part;
+    p->form = form;
+    p->format = form->format;
     p->out.event.fn = on_bit;
     p->out.waiting = g_byte_array_new();
     p->noise.fn = on_noise;
     p->quiet.fn = on_quiet;
-    p->rand = g_rand_new_with_seed(lines->seed + number);
     p->byte_over.fn = on_byte_over;
     p->heard = g_array_new(FALSE, FALSE, sizeof(wadi_serial_byte));
     p->text = g_string_new(NULL);
-    p->entries = g_ptr_array_new_with_free_func(g_free);
-    wadi_serial_begin(&p->decoder, &def->format, on_byte, p);
-    if (def->hears)
-        wad_sim_watch_pin(sim, def->hears, on_level, p);
-    if (def->rts)
-        wad_sim_watch_pin(sim, def->rts, on_rts, p);
-    if (!def->as_chip && !def->looped && def->hears)
-        wad_sim_serial_end(sim, def->hears, def->name, &def->format);
-    if (!def->as_chip && !def->looped && def->drives)
-        wad_sim_serial_end(sim, def->drives, def->name, &def->format);
-    plan(p, lines);
-    return p;
+    wadi_serial_begin(&p->decoder, &form->format, on_byte, p);
+    const wad_pin_def *const ends[] = {pin_of(p, WADI_PEER_TX), pin_of(p, WADI_PEER_RX)};
+    for (unsigned i = 0; i < 2; i++)
+        if (!form->as_chip && !form->looped && ends[i])
+            wad_sim_serial_end(part->sim, ends[i], part->said->name, &form->format);
+    wad_sim_at(part->sim, 0, rest, p);
 }
 
-void wadi_peer_free(wadi_peer *p)
+static void free_peer(wad_part *part)
 {
-    if (!p)
-        return;
-    g_rand_free(p->rand);
+    peer *p = part->shell;
     g_byte_array_free(p->out.waiting, TRUE);
     g_array_free(p->heard, TRUE);
     g_string_free(p->text, TRUE);
-    g_ptr_array_free(p->entries, TRUE);
-    g_free(p);
 }
 
 /* Written beside and put in place when it is whole. */
-static bool keep(const wadi_peer *p, char **why)
+static bool keep(const peer *p, char **why)
 {
+    const wadi_part_said *said = p->part->said;
     GByteArray *bytes = g_byte_array_new();
     char *reason;
     for (guint i = 0; i < p->heard->len; i++) {
         guint8 byte = (guint8)g_array_index(p->heard, wadi_serial_byte, i).data;
         g_byte_array_append(bytes, &byte, 1);
     }
-    bool ok = wad_output_bytes(p->def->keep, bytes->data, bytes->len, &reason);
+    bool ok = wad_output_bytes(said->keep, bytes->data, bytes->len, &reason);
     if (!ok)
-        *why = g_strdup_printf("what %s heard cannot be kept: %s", p->def->name, reason);
+        *why = g_strdup_printf("what %s heard cannot be kept: %s", said->name, reason);
     g_free(reason);
     g_byte_array_free(bytes, TRUE);
     return ok;
 }
 
-bool wadi_peer_end(wadi_peer *p, uint64_t ps, char **why)
+static bool end(wad_part *part, uint64_t ps, char **why)
 {
+    peer *p = part->shell;
     wadi_serial_until(&p->decoder, ps);
-    return !p->def->keep || keep(p, why);
+    return !part->said->keep || part->said->cls->keep || keep(p, why);
 }
+
+const wadi_shell wadi_serial_shell = {.cuts = 1u << WADI_PEER_TX | 1u << WADI_PEER_RX,
+                                      .name_wires =
+                                          "name the wire: RX is to the chip, TX from it",
+                                      .state_size = sizeof(peer),
+                                      .begin = begin,
+                                      .edge = on_edge,
+                                      .keeps = true,
+                                      .end = end,
+                                      .free = free_peer};
+
+/* A peer without a class of its own: says what the bench says. */
+const wad_part_class wadi_part_peer = {.kind = "serial", .wires = WAD_WIRES_SERIAL};
 
 /* ---- what it heard ---- */
 
-static const wadi_serial_byte *byte_at(const wadi_peer *p, guint i)
+static const wadi_serial_byte *byte_at(const peer *p, guint i)
 {
     return &g_array_index(p->heard, wadi_serial_byte, i);
 }
 
 /* The bytes whose start bits lie in a stretch of time are some in a row. */
-static guint first_after(const wadi_peer *p, uint64_t ps)
+static guint first_after(const peer *p, uint64_t ps)
 {
     guint i = 0;
     while (i < p->heard->len && byte_at(p, i)->ps < ps)
@@ -369,8 +319,9 @@ static guint first_after(const wadi_peer *p, uint64_t ps)
     return i;
 }
 
-uint64_t wadi_peer_heard(const wadi_peer *p, const char *text, uint64_t from_ps, uint64_t to_ps)
+uint64_t wadi_peer_heard(const wad_part *part, const char *text, uint64_t from_ps, uint64_t to_ps)
 {
+    const peer *p = part->shell;
     guint from = first_after(p, from_ps);
     guint end = to_ps == UINT64_MAX ? p->heard->len : first_after(p, to_ps + 1);
     size_t n = strlen(text);
@@ -378,16 +329,18 @@ uint64_t wadi_peer_heard(const wadi_peer *p, const char *text, uint64_t from_ps,
     return found && n ? byte_at(p, (guint)(found - p->text->str + n) - 1)->ps : 0;
 }
 
-unsigned wadi_peer_bytes(const wadi_peer *p, uint64_t from_ps, uint64_t to_ps)
+unsigned wadi_peer_bytes(const wad_part *part, uint64_t from_ps, uint64_t to_ps)
 {
+    const peer *p = part->shell;
     guint n = 0;
     for (guint i = 0; i < p->heard->len; i++)
         n += byte_at(p, i)->ps >= from_ps && byte_at(p, i)->ps <= to_ps;
     return n;
 }
 
-unsigned wadi_peer_errors(const wadi_peer *p, uint64_t from_ps, uint64_t to_ps)
+unsigned wadi_peer_errors(const wad_part *part, uint64_t from_ps, uint64_t to_ps)
 {
+    const peer *p = part->shell;
     unsigned n = 0;
     for (guint i = 0; i < p->heard->len; i++)
         n += byte_at(p, i)->ps >= from_ps && byte_at(p, i)->ps <= to_ps &&
@@ -395,8 +348,9 @@ unsigned wadi_peer_errors(const wadi_peer *p, uint64_t from_ps, uint64_t to_ps)
     return n;
 }
 
-char *wadi_peer_tail(const wadi_peer *p)
+char *wadi_peer_tail(const wad_part *part)
 {
+    const peer *p = part->shell;
     gsize from = p->text->len > 40 ? p->text->len - 40 : 0;
     char *text = g_strescape(p->text->str + from, NULL);
     char *shown = g_strdup_printf("%s%s", from ? "..." : "", text);

@@ -1,43 +1,48 @@
 /* SPDX-License-Identifier: MIT */
-/* The other end of a serial line: says what the bench wrote, keeps what it heard. What happens to
- * the wires between is wire.h's. */
-#ifndef WADI_UART_PEER_H
-#define WADI_UART_PEER_H
+/* The other end of a serial line: edges to bytes, and bytes to edges. */
+#ifndef WADI_SERIAL_PEER_H
+#define WADI_SERIAL_PEER_H
 
-#include <glib.h>
-
-#include "bench/language/said.h"
 #include "bench/measure/serial_shift.h"
-#include "wire.h"
+#include "part.h"
 
-/* All that a bench says of its serial lines. */
-typedef struct wadi_lines {
-    const GArray *defs;     /* wadi_peer_def */
-    const GArray *says;     /* wadi_peer_say */
-    const GArray *troubles; /* wadi_trouble */
-    uint32_t seed;
-} wadi_lines;
+enum { WADI_PEER_TX, WADI_PEER_RX, WADI_PEER_RTS, WADI_PEER_CTS }; /* by the chip's names */
 
-typedef struct wadi_peer wadi_peer;
+/* How it is set, as the bench says it. */
+typedef struct wadi_serial_form {
+    wad_serial_format format;
+    bool as_chip;       /* baud and format are what the chip is set to */
+    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
+    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
+    struct wadi_reply *replies; /* in the order of the bench */
+} wadi_serial_form;
 
-wadi_peer *wadi_peer_new(wad_sim *sim, const wadi_lines *lines, unsigned number);
-void wadi_peer_free(wadi_peer *peer);
-/** The run is over: what was under way is told, what was to be kept is written. False: `why`. */
-bool wadi_peer_end(wadi_peer *peer, uint64_t ps, char **why);
+/* `reply LINK "text" to "text"` */
+typedef struct wadi_reply {
+    const char *to, *text;
+    gsize n;
+    struct wadi_reply *next;
+} wadi_reply;
+
+extern const wadi_shell wadi_serial_shell;
 
 /** While the run goes on: more to send; who hears each byte as it comes, in the place of the
  * script, of which nothing is sent then. */
-void wadi_peer_send(wadi_peer *peer, const uint8_t *bytes, gsize n);
-void wadi_peer_listen(wadi_peer *peer, wadi_serial_fn fn, void *ctx);
+void wadi_peer_send(wad_part *p, const uint8_t *bytes, gsize n);
+void wadi_peer_listen(wad_part *p, wadi_serial_fn fn, void *ctx);
+/** Somebody listens: the script is not played. */
+bool wadi_peer_is_taken(const wad_part *p);
 /** Bytes that have not left yet. */
-gsize wadi_peer_waiting(const wadi_peer *peer);
+gsize wadi_peer_waiting(const wad_part *p);
+/** Its CTS at the chip: high holds it back. */
+void wadi_peer_hold(wad_part *p, bool on);
 
 /** When it had heard `text`, of bytes whose start bits lie in this stretch of time; 0: it has not.
  */
-uint64_t wadi_peer_heard(const wadi_peer *peer, const char *text, uint64_t from_ps, uint64_t to_ps);
-unsigned wadi_peer_bytes(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
-unsigned wadi_peer_errors(const wadi_peer *peer, uint64_t from_ps, uint64_t to_ps);
+uint64_t wadi_peer_heard(const wad_part *p, const char *text, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_bytes(const wad_part *p, uint64_t from_ps, uint64_t to_ps);
+unsigned wadi_peer_errors(const wad_part *p, uint64_t from_ps, uint64_t to_ps);
 /** The last bytes it heard, fit to be printed; g_free. */
-char *wadi_peer_tail(const wadi_peer *peer);
+char *wadi_peer_tail(const wad_part *p);
 
 #endif

@@ -1,20 +1,19 @@
 /* SPDX-License-Identifier: MIT */
-/* The bench language's words for serial lines: uart, send, reply, keep, and what happens to wires.
- */
+/* Statements about serial lines: uart, send, reply, noise, loop, swap, hold. */
 #include "serial_say.h"
 
 #include <string.h>
 
-#include "bench/language/bench.h"
 #include "bench/language/probe.h"
-#include "bench/language/said.h"
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
+#include "part_say.h"
+#include "serial_peer.h"
 #include "sheet/read/number.h"
 
 /* The share by which its clock is off goes into the baud. */
-static void parse_off(wadi_cursor *c, wadi_peer_def *def)
+static void parse_off(wadi_cursor *c, wadi_serial_form *form)
 {
     bool slow = wadi_take_punct(c, "-");
     wad_where where = c->tok->where;
@@ -23,151 +22,217 @@ static void parse_off(wadi_cursor *c, wadi_peer_def *def)
         return;
     share.num = slow ? -share.num : share.num;
     if (!wadi_rat_add(wadi_int(1), share, &factor) || factor.num <= 0 ||
-        !wadi_rat_mul(def->format.baud, factor, &def->format.baud))
+        !wadi_rat_mul(form->format.baud, factor, &form->format.baud))
         wadi_fail(c, &where, "the peer's clock cannot be that far off");
 }
 
 /* `at 115200 format "7E1" off 0.5 %`, or `as chip` */
-static bool parse_setting(wadi_cursor *c, wadi_peer_def *def)
+static bool parse_setting(wadi_cursor *c, wadi_serial_form *form)
 {
     int64_t baud = 115200;
     if (wadi_take_word(c, "as")) {
-        def->as_chip = true;
-        def->format.baud = wadi_int(baud); /* until the chip has one */
+        form->as_chip = true;
+        form->format.baud = wadi_int(baud); /* until the chip has one */
         return wadi_need_word(c, "chip");
     }
     if (!wadi_need_word(c, "at") || !wadi_take_number(c, "the baud", 1, 100000000, &baud))
         return false;
-    def->format.baud = wadi_int(baud);
+    form->format.baud = wadi_int(baud);
     wad_where where = c->tok->where;
     if (wadi_take_word(c, "format")) {
         const char *format = wadi_need_string(c, "a format such as \"8N1\"");
-        if (format && !wad_serial_parse(format, &def->format))
+        if (format && !wad_serial_parse(format, &form->format))
             wadi_fail(c, &where, "a format is data bits, parity and stop bits: \"8N1\", \"7E1.5\"");
     }
     if (wadi_take_word(c, "off"))
-        parse_off(c, def);
+        parse_off(c, form);
     return !c->failed;
 }
 
-void wadi_peer_on_part(wadi_peer_def *def, const wad_part_def *part)
+/* A peer that nothing was said of yet: as the chip is set. */
+static wadi_serial_form *new_form(wad_bench *b)
 {
-    def->name = part->name;
-    def->hears = wadi_part_wire(part, "TX");
-    def->drives = wadi_part_wire(part, "RX");
-    def->rts = wadi_part_wire(part, "RTS");
-    def->cts = wadi_part_wire(part, "CTS");
+    wadi_serial_form *form = wadi_arena_alloc(b->arena, sizeof *form);
+    *form = (wadi_serial_form){.format = {{115200, 1}, 8, 'N', 2}, .noise = {0, 1}};
+    return form;
 }
 
-/* `uart LINK at 115200 format "7E1" off 0.5 %` */
-static void say_uart(wad_bench *b, wadi_cursor *c)
+bool wadi_serial_on_part(wadi_part_said *said, const wad_part_def *part)
 {
-    wadi_peer_def def = {.format = {.bits = 8, .parity = 'N', .stop_halves = 2}, .noise = {0, 1}};
+    *said = (wadi_part_said){.cls = &wadi_part_peer, .shell = &wadi_serial_shell};
+    wadi_part_on_board(said, part);
+    said->name = part ? part->name : NULL;
+    return said->pins[WADI_PEER_TX] || said->pins[WADI_PEER_RX];
+}
+
+int wadi_serial_add(wad_bench *b, const wad_part_def *part)
+{
+    wadi_part_said said;
+    if (!wadi_serial_on_part(&said, part))
+        return -1;
+    wadi_serial_form *form = new_form(b);
+    form->as_chip = true;
+    said.form = form;
+    wadi_part_keep(b, &said);
+    return (int)b->parts->len - 1;
+}
+
+/* `in "modem.c"`: with a class of its own. */
+static void parse_class(wad_bench *b, wadi_cursor *c, wadi_part_said *said,
+                        const wad_part_def *part)
+{
+    wad_where where = c->tok->where;
+    if (!wadi_take_word(c, "in"))
+        return;
+    const wad_part_class *cls = wadi_part_from_file(b, c);
+    if (!cls)
+        return;
+    said->cls = cls;
+    if (!cls->serial)
+        wadi_fail(c, &where, "its class is no other end of a serial line: it has no 'serial'");
+    else if (!wadi_part_on_board(said, part))
+        wadi_fail(c, &where, "the board's part lacks a wire that the class names");
+}
+
+/* `uart LINK at 115200 format "7E1" off 0.5 % [in "modem.c"]` */
+static void say_uart(wad_bench *b, wadi_cursor *c, const char *word)
+{
+    wadi_part_said said = {0};
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a serial line of the board, with wires TX and RX");
     const wad_part_def *part = name && b->board ? wad_board_part(b->board, name) : NULL;
-    if (part)
-        wadi_peer_on_part(&def, part);
-    if (name && !def.hears && !def.drives)
+    wadi_serial_form *form = new_form(b);
+    (void)word;
+    if (name && !wadi_serial_on_part(&said, part))
         wadi_fail(c, &where, "the board has no part of that name with wires TX and RX");
-    else if (name && wadi_bench_peer(b, name) >= 0)
+    else if (name && wadi_bench_part(b, name) >= 0)
         wadi_fail(c, &where, "that line has its other end already");
-    if (!parse_setting(c, &def) || !wadi_need_end(c) || !name)
+    if (!parse_setting(c, form) || !name)
         return;
-    def.name = wadi_arena_strndup(b->arena, name, strlen(name));
-    g_array_append_val(b->peers, def);
+    parse_class(b, c, &said, part);
+    if (!wadi_need_end(c))
+        return;
+    said.name = wadi_arena_strndup(b->arena, name, strlen(name));
+    said.form = form;
+    wadi_part_keep(b, &said);
 }
+
+const wadi_statement_class wadi_say_uart = {
+    .words = "uart", .of = "a serial line's", .parse = say_uart};
 
 /* The line that a word is about; NULL: a message was given. */
-static wadi_peer_def *need_line(wad_bench *b, wadi_cursor *c, unsigned *number)
+static wadi_serial_form *need_line(wad_bench *b, wadi_cursor *c, unsigned *number)
 {
-    wad_where where = c->tok->where;
-    const char *name = wadi_need_name(c, "a serial line");
-    int peer = name ? wadi_bench_peer(b, name) : -1;
-    if (name && peer < 0)
-        wadi_fail(c, &where, "no such serial line yet: uart NAME at 115200");
-    *number = (unsigned)peer;
-    return peer < 0 ? NULL : &g_array_index(b->peers, wadi_peer_def, (guint)peer);
-}
-
-/* `keep LINK in "heard.bin"` */
-static void say_keep(wad_bench *b, wadi_cursor *c)
-{
-    unsigned number;
-    wadi_peer_def *def = need_line(b, c, &number);
-    wadi_need_word(c, "in");
-    const char *file = wadi_need_string(c, "a file's name in quotes");
-    if (wadi_need_end(c) && def && file)
-        def->keep = wadi_arena_strndup(b->arena, file, strlen(file));
+    wadi_part_said *said = wadi_need_part(b, c, &wadi_serial_shell, number);
+    return said ? said->form : NULL;
 }
 
 /* `noise LINK 0.1 %`: so many of the bits to the chip have a pulse in them. */
-static void say_noise(wad_bench *b, wadi_cursor *c)
+static void say_noise(wad_bench *b, wadi_cursor *c, const char *word)
 {
     unsigned number;
     wad_rational share;
-    wadi_peer_def *def = need_line(b, c, &number);
+    wadi_serial_form *form = need_line(b, c, &number);
     wad_where where = c->tok->where;
-    if (!def || !wadi_take_quantity(c, WAD_UNIT_PART, &share) || !wadi_need_end(c))
+    (void)word;
+    if (!form || !wadi_take_quantity(c, WAD_UNIT_PART, &share) || !wadi_need_end(c))
         return;
     if (share.num < 0 || share.num > share.den)
         wadi_fail(c, &where, "noise hits 0 % to 100 % of the bits");
-    def->noise = share;
+    form->noise = share;
 }
+
+const wadi_statement_class wadi_say_noise = {
+    .words = "noise", .of = "a serial line's", .parse = say_noise};
 
 /* `swap LINK`, `loop LINK` */
-static void say_wiring(wad_bench *b, wadi_cursor *c, bool loop)
+static void say_wiring(wad_bench *b, wadi_cursor *c, const char *word)
 {
     unsigned number;
-    wadi_peer_def *def = need_line(b, c, &number);
-    if (!def || !wadi_need_end(c))
+    wadi_part_said *said = wadi_need_part(b, c, &wadi_serial_shell, &number);
+    if (!said || !wadi_need_end(c))
         return;
-    if (loop) {
-        def->looped = true;
+    if (!strcmp(word, "loop")) {
+        ((wadi_serial_form *)said->form)->looped = true;
     } else {
-        const wad_pin_def *hears = def->hears;
-        def->hears = def->drives;
-        def->drives = hears;
+        const wad_pin_def *hears = said->pins[WADI_PEER_TX];
+        said->pins[WADI_PEER_TX] = said->pins[WADI_PEER_RX];
+        said->pins[WADI_PEER_RX] = hears;
     }
 }
 
-/* `cut LINK [RX | TX] [at T] [for T]`, `stick LINK RX low ...`, `glitch LINK RX ...`,
- * `hold LINK ...` */
-static void say_trouble(wad_bench *b, wadi_cursor *c, wadi_trouble_kind kind)
+const wadi_statement_class wadi_say_wiring = {
+    .words = "loop swap", .of = "a serial line's", .parse = say_wiring};
+
+/* ---- `hold LINK at 1 s for 1 s` ---- */
+
+typedef struct hold {
+    unsigned part;
+    uint64_t at_ps, for_ps;
+} hold;
+
+static void say_hold(wad_bench *b, wadi_cursor *c, const char *word)
 {
-    wadi_trouble t = {.kind = kind, .rx = true, .tx = true};
-    const wadi_peer_def *def = need_line(b, c, &t.peer);
+    hold h = {0};
+    const wadi_part_said *said = wadi_need_part(b, c, &wadi_serial_shell, &h.part);
     wad_where where = c->tok->where;
-    bool rx = kind != WADI_TROUBLE_HOLD && wadi_take_word(c, "RX");
-    bool tx = kind != WADI_TROUBLE_HOLD && !rx && wadi_take_word(c, "TX");
-    if (rx || tx || kind == WADI_TROUBLE_HOLD) {
-        t.rx = rx;
-        t.tx = tx;
-    } else if (kind != WADI_TROUBLE_CUT) {
-        wadi_fail(c, &where, "name the wire: RX is to the chip, TX from it");
-    }
-    if (kind == WADI_TROUBLE_HOLD && def && !def->cts)
+    (void)word;
+    if (said && !said->pins[WADI_PEER_CTS])
         wadi_fail(c, &where, "the board's part has no wire CTS");
-    if (kind == WADI_TROUBLE_STUCK && wadi_take_word(c, "high"))
-        t.level = true;
-    else if (kind == WADI_TROUBLE_STUCK)
-        wadi_need_word(c, "low");
-    wadi_parse_span(c, &t.at_ps, &t.for_ps, kind == WADI_TROUBLE_GLITCH);
-    if (wadi_need_end(c) && def)
-        g_array_append_val(b->troubles, t);
+    wadi_parse_span(c, &h.at_ps, &h.for_ps, false);
+    if (wadi_need_end(c) && said)
+        wadi_bench_keep(b, &wadi_say_hold, &h);
 }
+
+static void hold_on(wad_sim *sim, void *ctx)
+{
+    (void)sim;
+    wadi_peer_hold(ctx, true);
+}
+
+static void hold_off(wad_sim *sim, void *ctx)
+{
+    (void)sim;
+    wadi_peer_hold(ctx, false);
+}
+
+static bool begin_hold(const wadi_setting *s, const void *said, char **why)
+{
+    const hold *h = said;
+    wad_part *p = wadi_part_at(s->parts, h->part);
+    (void)why;
+    wad_sim_at(s->sim, h->at_ps, hold_on, p);
+    if (h->for_ps)
+        wad_sim_at(s->sim, h->at_ps + h->for_ps, hold_off, p);
+    return true;
+}
+
+const wadi_statement_class wadi_say_hold = {.words = "hold",
+                                            .of = "a serial line's",
+                                            .parse = say_hold,
+                                            .said_size = sizeof(hold),
+                                            .phase = WADI_WITH_PARTS,
+                                            .begin = begin_hold};
+
+/* ---- `send LINK "text" at 1 s`, `reply LINK "text" to "text"` ---- */
 
 #define MOST (16u << 20)
 
+typedef struct sending {
+    unsigned part;
+    const char *text;
+    gsize n;
+    uint64_t at_ps;
+} sending;
+
 /* `send LINK file "in.bin" at 1 s`: what is in it now, beside the bench. */
-static bool read_text(const wad_bench *b, wadi_cursor *c, wadi_peer_say *say)
+static bool read_text(wad_bench *b, wadi_cursor *c, sending *say)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_string(c, "a file's name in quotes");
     if (!name)
         return false;
-    char *folder = b->file ? g_path_get_dirname(b->file) : g_strdup("."), *bytes = NULL;
-    char *path = g_path_is_absolute(name) ? g_strdup(name) : g_build_filename(folder, name, NULL);
+    char *path = wadi_bench_path(b, name), *bytes = NULL;
     GError *error = NULL;
     gsize n = 0;
     if (!g_file_get_contents(path, &bytes, &n, &error)) {
@@ -183,65 +248,79 @@ static bool read_text(const wad_bench *b, wadi_cursor *c, wadi_peer_say *say)
     }
     g_free(bytes);
     g_free(path);
-    g_free(folder);
     return say->text != NULL;
 }
 
-static void say_text(wad_bench *b, wadi_cursor *c, bool reply)
+static bool parse_text(wad_bench *b, wadi_cursor *c, sending *say)
 {
-    wadi_peer_say say = {0};
-    const wadi_peer_def *def = need_line(b, c, &say.peer);
-    const char *text = NULL;
-    if (def && !reply && wadi_take_word(c, "file")) {
-        if (!read_text(b, c, &say))
-            return;
-    } else {
-        text = wadi_need_string(c, "the text in quotes");
-    }
-    if (reply && wadi_need_word(c, "to")) {
-        const char *to = wadi_need_string(c, "what it answers to, in quotes");
-        say.to = to ? wadi_arena_strndup(b->arena, to, strlen(to)) : NULL;
-    } else if (!reply && wadi_need_word(c, "at")) {
-        wadi_parse_ps(c, &say.at_ps);
-    }
-    if (!wadi_need_end(c) || (!text && !say.text))
-        return;
-    if (text) {
-        say.n = strlen(text);
-        say.text = wadi_arena_strndup(b->arena, text, say.n);
-    }
-    g_array_append_val(b->says, say);
-}
-
-bool wadi_say_serial(wad_bench *b, wadi_cursor *c)
-{
-    static const struct {
-        const char *word;
-        wadi_trouble_kind kind;
-    } troubles[] = {{"cut", WADI_TROUBLE_CUT},
-                    {"stick", WADI_TROUBLE_STUCK},
-                    {"glitch", WADI_TROUBLE_GLITCH},
-                    {"hold", WADI_TROUBLE_HOLD}};
-    for (unsigned i = 0; i < G_N_ELEMENTS(troubles); i++)
-        if (wadi_take_word(c, troubles[i].word)) {
-            say_trouble(b, c, troubles[i].kind);
-            return true;
-        }
-    if (wadi_take_word(c, "uart"))
-        say_uart(b, c);
-    else if (wadi_take_word(c, "send"))
-        say_text(b, c, false);
-    else if (wadi_take_word(c, "reply"))
-        say_text(b, c, true);
-    else if (wadi_take_word(c, "keep"))
-        say_keep(b, c);
-    else if (wadi_take_word(c, "noise"))
-        say_noise(b, c);
-    else if (wadi_take_word(c, "loop"))
-        say_wiring(b, c, true);
-    else if (wadi_take_word(c, "swap"))
-        say_wiring(b, c, false);
-    else
+    const char *text = wadi_need_string(c, "the text in quotes");
+    if (!text)
         return false;
+    say->n = strlen(text);
+    say->text = wadi_arena_strndup(b->arena, text, say->n);
     return true;
 }
+
+static void say_send(wad_bench *b, wadi_cursor *c, const char *word)
+{
+    sending say = {0};
+    (void)word;
+    if (!need_line(b, c, &say.part) ||
+        !(wadi_take_word(c, "file") ? read_text : parse_text)(b, c, &say))
+        return;
+    if (wadi_need_word(c, "at"))
+        wadi_parse_ps(c, &say.at_ps);
+    if (wadi_need_end(c))
+        wadi_bench_keep(b, &wadi_say_send, &say);
+}
+
+typedef struct send_now {
+    wad_part *part;
+    const sending *said;
+} send_now;
+
+static void do_send(wad_sim *sim, void *ctx)
+{
+    const send_now *s = ctx;
+    (void)sim;
+    if (!wadi_peer_is_taken(s->part)) /* whoever sits there speaks for himself */
+        wadi_peer_send(s->part, (const uint8_t *)s->said->text, s->said->n);
+}
+
+static bool begin_send(const wadi_setting *s, const void *what, char **why)
+{
+    const sending *said = what;
+    send_now *now = g_new(send_now, 1);
+    (void)why;
+    *now = (send_now){wadi_part_at(s->parts, said->part), said};
+    g_ptr_array_add(s->owned, now);
+    wad_sim_at(s->sim, said->at_ps, do_send, now);
+    return true;
+}
+
+const wadi_statement_class wadi_say_send = {.words = "send",
+                                            .of = "a serial line's",
+                                            .parse = say_send,
+                                            .said_size = sizeof(sending),
+                                            .phase = WADI_WITH_PARTS,
+                                            .begin = begin_send};
+
+static void say_reply(wad_bench *b, wadi_cursor *c, const char *word)
+{
+    sending say = {0};
+    wadi_serial_form *form = need_line(b, c, &say.part);
+    (void)word;
+    if (!form || !parse_text(b, c, &say) || !wadi_need_word(c, "to"))
+        return;
+    const char *to = wadi_need_string(c, "what it answers to, in quotes");
+    if (!wadi_need_end(c) || !to)
+        return;
+    wadi_reply *reply = wadi_arena_alloc(b->arena, sizeof *reply), **last = &form->replies;
+    *reply = (wadi_reply){wadi_arena_strndup(b->arena, to, strlen(to)), say.text, say.n, NULL};
+    while (*last)
+        last = &(*last)->next;
+    *last = reply;
+}
+
+const wadi_statement_class wadi_say_reply = {
+    .words = "reply", .of = "a serial line's", .parse = say_reply};

@@ -1,16 +1,15 @@
 /* SPDX-License-Identifier: MIT */
-/* The bench language's words for serial lines. */
+/* Serial lines of a bench. */
 #ifndef WADI_SERIAL_SAY_H
 #define WADI_SERIAL_SAY_H
 
 #include "bench/language/bench.h"
-#include "bench/language/said.h"
-#include "lang/cursor.h"
 
-/** A statement about serial lines; false: it is none. */
-bool wadi_say_serial(wad_bench *bench, wadi_cursor *c);
+extern const wad_part_class wadi_part_peer;
 
-/** A part of the board with wires TX and RX. */
-void wadi_peer_on_part(wadi_peer_def *def, const wad_part_def *part);
+/** The other end at a part of the board with wires TX or RX; false: it has none. */
+bool wadi_serial_on_part(wadi_part_said *said, const wad_part_def *part);
+/** One more line of the bench, set as the chip is; its number, -1: the part has no such wires. */
+int wadi_serial_add(wad_bench *bench, const wad_part_def *part);
 
 #endif

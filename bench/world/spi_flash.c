@@ -14,12 +14,11 @@
  * nothing whose select ends in the middle of a byte. Power that fails in a write leaves the bytes
  * that were done, one that is half done, and the others; in an erase, a sector of anything.
  */
+#include <glib.h>
 #include <string.h>
 
-#include "bench/language/said.h"
-#include "spi_bus.h"
-#include "wadium/host/model.h"
 #include "wadium/host/output.h"
+#include "wadium/host/part.h"
 
 #define SIZE   (1u << 20)
 #define PAGE   256u
@@ -59,9 +58,9 @@ typedef struct flash {
     uint32_t from, count; /* bytes it works on; for a write a page */
 } flash;
 
-static bool is_busy(wadi_spi_device *d, flash *f)
+static bool is_busy(wad_part *p, flash *f)
 {
-    return f->busy && wad_sim_now(wadi_spi_sim(d)) < f->begin_ps + f->length_ps;
+    return f->busy && wad_part_now(p) < f->begin_ps + f->length_ps;
 }
 
 static void write_byte(flash *f, unsigned place)
@@ -71,9 +70,9 @@ static void write_byte(flash *f, unsigned place)
 }
 
 /* What was begun is done. */
-static void settle(wadi_spi_device *d, flash *f)
+static void settle(wad_part *p, flash *f)
 {
-    if (!f->busy || is_busy(d, f))
+    if (!f->busy || is_busy(p, f))
         return;
     f->busy = false;
     if (f->erases)
@@ -82,17 +81,17 @@ static void settle(wadi_spi_device *d, flash *f)
         write_byte(f, i);
 }
 
-static uint32_t next(wadi_spi_device *d, unsigned i)
+static uint32_t next(wad_part *p, unsigned i)
 {
     static const uint8_t id[] = {'S', 'k', 20};
-    flash *f = wadi_spi_state(d);
-    settle(d, f);
+    flash *f = wad_part_state(p);
+    settle(p, f);
     if (i == 0 || f->ignored)
         return 0xFF;
     if (f->command == IDENTIFY)
         return id[(i - 1) % 3];
     if (f->command == STATUS)
-        return (uint32_t)(is_busy(d, f) | f->enabled << 1 | f->refused << 2);
+        return (uint32_t)(is_busy(p, f) | f->enabled << 1 | f->refused << 2);
     if (f->command == READ && i >= 4)
         return f->bytes[f->address++ % SIZE];
     return 0xFF;
@@ -112,9 +111,9 @@ static void take_data(flash *f, unsigned i, uint8_t byte)
     }
 }
 
-static void came(wadi_spi_device *d, unsigned i, uint32_t frame)
+static void came(wad_part *p, unsigned i, uint32_t frame)
 {
-    flash *f = wadi_spi_state(d);
+    flash *f = wad_part_state(p);
     if (i) {
         if (!f->ignored)
             take_data(f, i, (uint8_t)frame);
@@ -123,22 +122,23 @@ static void came(wadi_spi_device *d, unsigned i, uint32_t frame)
     f->command = (uint8_t)frame;
     f->address = 0;
     f->n = 0;
-    f->ignored = is_busy(d, f) && frame != STATUS;
+    f->ignored = is_busy(p, f) && frame != STATUS;
     if (f->ignored)
-        wadi_spi_refuse(d, "command 0x%02x came while it was busy", frame);
+        wad_part_refuse(p, "command 0x%02x came while it was busy", frame);
     else if (frame == WRITE)
         memset(f->given, 0, sizeof f->given);
 }
 
 /* ---- what a select's end sets going ---- */
 
-static void begin_work(wadi_spi_device *d, flash *f, bool erases, uint32_t from, uint32_t count)
+static void begin_work(wad_part *p, flash *f, bool erases, uint32_t from, uint32_t count)
 {
     f->busy = true;
     f->erases = erases;
+    wad_part_count(p, erases ? "erases" : "writes");
     f->from = from;
     f->count = count;
-    f->begin_ps = wad_sim_now(wadi_spi_sim(d));
+    f->begin_ps = wad_part_now(p);
     f->length_ps = !erases ? WRITE_PS : count == SIZE ? ERASE_ALL_PS : ERASE_PS;
 }
 
@@ -147,7 +147,7 @@ static bool is_protected(const flash *f, uint32_t from, uint32_t count)
     return from + count > SIZE - f->protected_blocks * 65536u;
 }
 
-static void change_memory(wadi_spi_device *d, flash *f, unsigned frames, unsigned bits)
+static void change_memory(wad_part *p, flash *f, unsigned frames, unsigned bits)
 {
     const char *what = f->command == WRITE ? "page write" : "erase";
     uint32_t from = f->command == WRITE   ? f->address & ~(PAGE - 1)
@@ -167,14 +167,14 @@ static void change_memory(wadi_spi_device *d, flash *f, unsigned frames, unsigne
     f->refused = why != NULL;
     f->enabled = false;
     if (why)
-        wadi_spi_refuse(d, "the %s at 0x%05x was not done: %s", what, from, why);
+        wad_part_refuse(p, "the %s at 0x%05x was not done: %s", what, from, why);
     else
-        begin_work(d, f, f->command != WRITE, from, count);
+        begin_work(p, f, f->command != WRITE, from, count);
 }
 
-static void deselected(wadi_spi_device *d, unsigned frames, unsigned bits)
+static void deselected(wad_part *p, unsigned frames, unsigned bits)
 {
-    flash *f = wadi_spi_state(d);
+    flash *f = wad_part_state(p);
     if (!frames || f->ignored)
         return;
     switch (f->command) {
@@ -185,7 +185,7 @@ static void deselected(wadi_spi_device *d, unsigned frames, unsigned bits)
     case WRITE:
     case ERASE:
     case ERASE_ALL:
-        change_memory(d, f, frames, bits);
+        change_memory(p, f, frames, bits);
         break;
     case PROTECT:
         if (frames >= 2 && !bits)
@@ -196,20 +196,19 @@ static void deselected(wadi_spi_device *d, unsigned frames, unsigned bits)
     case READ:
         break;
     default:
-        wadi_spi_refuse(d, "it has no command 0x%02x", f->command);
+        wad_part_refuse(p, "it has no command 0x%02x", f->command);
     }
 }
 
 /* ---- power, files ---- */
 
 /* So much of the work was done; where it stood when the power failed anything may be. */
-static void break_off(wadi_spi_device *d, flash *f)
+static void break_off(wad_part *p, flash *f)
 {
-    GRand *rand = wadi_spi_rand(d);
-    double done = (double)(wad_sim_now(wadi_spi_sim(d)) - f->begin_ps) / (double)f->length_ps;
+    double done = (double)(wad_part_now(p) - f->begin_ps) / (double)f->length_ps;
     if (f->erases) { /* the whole sector at once: any bit may be 1 already */
         for (uint32_t i = 0; i < f->count; i++)
-            f->bytes[f->from + i] |= (uint8_t)g_rand_int(rand);
+            f->bytes[f->from + i] |= (uint8_t)wad_part_random(p);
         return;
     }
     unsigned n = 0, k = 0;
@@ -219,28 +218,28 @@ static void break_off(wadi_spi_device *d, flash *f)
         if (!f->given[i])
             continue;
         if (k == (unsigned)(done * n)) /* under way: some bits are 0 already */
-            f->page[i] |= (uint8_t)g_rand_int(rand);
+            f->page[i] |= (uint8_t)wad_part_random(p);
         if (k <= (unsigned)(done * n))
             write_byte(f, i);
         k++;
     }
 }
 
-static void power_fails(wadi_spi_device *d)
+static void power_fails(wad_part *p)
 {
-    flash *f = wadi_spi_state(d);
-    settle(d, f);
+    flash *f = wad_part_state(p);
+    settle(p, f);
     if (f->busy)
-        break_off(d, f);
+        break_off(p, f);
     uint8_t *bytes = f->bytes;
     unsigned kept = f->protected_blocks; /* it lasts */
     *f = (flash){.bytes = bytes, .protected_blocks = kept, .ignored = true};
 }
 
-static bool begin(wadi_spi_device *d, char **why)
+static bool begin(wad_part *p, char **why)
 {
-    flash *f = wadi_spi_state(d);
-    const char *image = wadi_spi_def_of(d)->image;
+    flash *f = wad_part_state(p);
+    const char *image = wad_part_image(p);
     f->bytes = g_malloc(SIZE);
     memset(f->bytes, 0xFF, SIZE);
     if (!image)
@@ -249,12 +248,11 @@ static bool begin(wadi_spi_device *d, char **why)
     gsize n = 0;
     GError *error = NULL;
     if (!g_file_get_contents(image, &text, &n, &error)) {
-        *why = g_strdup_printf("%s's contents cannot be read: %s", wadi_spi_def_of(d)->name,
-                               error->message);
+        *why =
+            g_strdup_printf("%s's contents cannot be read: %s", wad_part_name(p), error->message);
         g_error_free(error);
     } else if (n > SIZE) {
-        *why = g_strdup_printf("%s holds 1 MiB, and %s has %zu bytes", wadi_spi_def_of(d)->name,
-                               image, n);
+        *why = g_strdup_printf("%s holds 1 MiB, and %s has %zu bytes", wad_part_name(p), image, n);
     } else {
         memcpy(f->bytes, text, n);
     }
@@ -262,29 +260,30 @@ static bool begin(wadi_spi_device *d, char **why)
     return !*why;
 }
 
-static void end(wadi_spi_device *d)
+static void end(wad_part *p)
 {
-    g_free(((flash *)wadi_spi_state(d))->bytes);
+    g_free(((flash *)wad_part_state(p))->bytes);
 }
 
-static bool keep(const wadi_spi_device *d, const char *path, char **why)
+static bool keep(const wad_part *p, const char *path, char **why)
 {
-    const flash *f = wadi_spi_state(d);
+    const flash *f = wad_part_state(p);
     char *reason;
     if (wad_output_bytes(path, f->bytes, SIZE, &reason))
         return true;
-    *why = g_strdup_printf("%s's contents cannot be kept: %s", wadi_spi_def_of(d)->name, reason);
+    *why = g_strdup_printf("%s's contents cannot be kept: %s", wad_part_name(p), reason);
     g_free(reason);
     return false;
 }
 
-const wadi_spi_class wadi_spi_flash = {.kind = "flash",
-                                       .bits = 8,
-                                       .state_size = sizeof(flash),
-                                       .begin = begin,
-                                       .end = end,
-                                       .next = next,
-                                       .came = came,
-                                       .deselected = deselected,
-                                       .power_fails = power_fails,
-                                       .keep = keep};
+static const wad_part_spi spi = {.bits = 8, .next = next, .came = came, .deselected = deselected};
+
+const wad_part_class wadi_part_flash = {.kind = "flash",
+                                        .wires = WAD_WIRES_SPI,
+                                        .state_size = sizeof(flash),
+                                        .counts = "writes erases",
+                                        .spi = &spi,
+                                        .begin = begin,
+                                        .power_fails = power_fails,
+                                        .keep = keep,
+                                        .end = end};

@@ -11,9 +11,9 @@
  *     2 CTRL   0     writing 1 begins a conversion
  *     3 DEGH, 4 DEGL  degrees, signed, in 1/256; reading DEGH holds DEGL
  */
-#include "bench/language/said.h"
-#include "spi_bus.h"
-#include "wadium/host/model.h"
+#include <glib.h>
+
+#include "wadium/host/part.h"
 
 #define ID            0x5C
 #define CONVERSION_PS UINT64_C(30000000000)
@@ -31,9 +31,9 @@ typedef struct thermometer {
     bool gives_low; /* the frame under way is DEGL */
 } thermometer;
 
-static void look(wadi_spi_device *d, thermometer *t)
+static void look(wad_part *p, thermometer *t)
 {
-    if (!t->busy || wad_sim_now(wadi_spi_sim(d)) < t->over_ps)
+    if (!t->busy || wad_part_now(p) < t->over_ps)
         return;
     t->busy = false;
     t->ready = true;
@@ -68,10 +68,10 @@ static uint8_t read_register(thermometer *t)
     }
 }
 
-static uint32_t next(wadi_spi_device *d, unsigned i)
+static uint32_t next(wad_part *p, unsigned i)
 {
-    thermometer *t = wadi_spi_state(d);
-    look(d, t);
+    thermometer *t = wad_part_state(p);
+    look(p, t);
     t->gives_low = false;
     if (i == 0 || !(t->command & 0x80))
         return 0;
@@ -86,9 +86,9 @@ static uint32_t next(wadi_spi_device *d, unsigned i)
     return byte;
 }
 
-static void came(wadi_spi_device *d, unsigned i, uint32_t frame)
+static void came(wad_part *p, unsigned i, uint32_t frame)
 {
-    thermometer *t = wadi_spi_state(d);
+    thermometer *t = wad_part_state(p);
     if (i == 0) {
         t->command = (uint8_t)frame;
         t->address = frame & 15;
@@ -99,40 +99,48 @@ static void came(wadi_spi_device *d, unsigned i, uint32_t frame)
     } else {
         unsigned address = t->address++;
         if (address != REG_CTRL)
-            wadi_spi_refuse(d, "register %u cannot be written", address);
+            wad_part_refuse(p, "register %u cannot be written", address);
         else if (frame & 1 && t->busy)
-            wadi_spi_refuse(d, "a conversion was begun while one goes on");
+            wad_part_refuse(p, "a conversion was begun while one goes on");
         else if (frame & 1) {
             t->busy = true;
-            t->over_ps = wad_sim_now(wadi_spi_sim(d)) + CONVERSION_PS;
+            wad_part_count(p, "conversions");
+            t->over_ps = wad_part_now(p) + CONVERSION_PS;
         }
     }
 }
 
-static void deselected(wadi_spi_device *d, unsigned frames, unsigned bits)
+static void deselected(wad_part *p, unsigned frames, unsigned bits)
 {
     if (bits)
-        wadi_spi_refuse(d, "the select ended %u bits into byte %u", bits, frames + 1);
+        wad_part_refuse(p, "the select ended %u bits into byte %u", bits, frames + 1);
 }
 
-static void set(wadi_spi_device *d, double value)
+static void act(wad_part *p, unsigned number, const wad_part_value *value)
 {
-    thermometer *t = wadi_spi_state(d);
-    look(d, t); /* what was measured before stays */
-    t->degrees = value;
+    thermometer *t = wad_part_state(p);
+    (void)number;
+    look(p, t); /* what was measured before stays */
+    t->degrees = value->number;
 }
 
-static void power_fails(wadi_spi_device *d)
+static void power_fails(wad_part *p)
 {
-    thermometer *t = wadi_spi_state(d);
+    thermometer *t = wad_part_state(p);
     *t = (thermometer){.degrees = t->degrees};
 }
 
-const wadi_spi_class wadi_spi_thermometer = {.kind = "thermometer",
-                                             .bits = 8,
-                                             .state_size = sizeof(thermometer),
-                                             .next = next,
-                                             .came = came,
-                                             .deselected = deselected,
-                                             .set = set,
-                                             .power_fails = power_fails};
+static const wad_part_act acts[] = {{"temperature", WAD_ACT_NUMBER, WAD_UNIT_NONE, -128, 127.99,
+                                     "a temperature is a number of degrees, -128 to 127.99"},
+                                    {0}};
+
+static const wad_part_spi spi = {.bits = 8, .next = next, .came = came, .deselected = deselected};
+
+const wad_part_class wadi_part_thermometer = {.kind = "thermometer",
+                                              .wires = WAD_WIRES_SPI,
+                                              .state_size = sizeof(thermometer),
+                                              .acts = acts,
+                                              .counts = "conversions",
+                                              .spi = &spi,
+                                              .act = act,
+                                              .power_fails = power_fails};

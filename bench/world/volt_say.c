@@ -4,9 +4,8 @@
 
 #include <string.h>
 
-#include "bench/language/bench.h"
 #include "bench/language/probe.h"
-#include "bench/language/said.h"
+#include "bench/language/statement.h"
 #include "bench/language/value.h"
 #include "lang/cursor.h"
 #include "lang/rational.h"
@@ -87,8 +86,7 @@ static void say_file(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
     unsigned bad = 0;
     if (!name)
         return;
-    char *folder = b->file ? g_path_get_dirname(b->file) : g_strdup("."), *text = NULL;
-    char *path = g_path_is_absolute(name) ? g_strdup(name) : g_build_filename(folder, name, NULL);
+    char *path = wadi_bench_path(b, name), *text = NULL;
     d->points = g_array_new(FALSE, FALSE, sizeof(wad_sample));
     g_ptr_array_add(b->point_lists, d->points);
     if (!g_file_get_contents(path, &text, NULL, NULL))
@@ -101,7 +99,6 @@ static void say_file(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
     c->failed = c->failed || !text || !d->points->len || bad;
     g_free(text);
     g_free(path);
-    g_free(folder);
 }
 
 static void say_shape(wad_bench *b, wadi_cursor *c, wadi_analog_def *d)
@@ -154,18 +151,20 @@ bool wadi_parse_volts_amount(wadi_cursor *c, double *volts)
     return amount(c, WAD_UNIT_V, volts);
 }
 
-static void say_analog(wad_bench *b, wadi_cursor *c)
+static void say_analog(wad_bench *b, wadi_cursor *c, const char *word)
 {
     wadi_analog_def d = {0};
+    (void)word;
     wadi_parse_source(b, c, &d);
     if (wadi_need_end(c))
         g_array_append_val(b->analog.sources, d);
 }
 
-static void say_supply(wad_bench *b, wadi_cursor *c)
+static void say_supply(wad_bench *b, wadi_cursor *c, const char *word)
 {
     wad_where where = c->tok->where;
     double volts = 0;
+    (void)word;
     if (!amount(c, WAD_UNIT_V, &volts) || !wadi_need_end(c))
         return;
     double min = wadi_rat_double(b->sheet->supply_min), max = wadi_rat_double(b->sheet->supply_max);
@@ -177,12 +176,13 @@ static void say_supply(wad_bench *b, wadi_cursor *c)
 }
 
 /* `converter ADC0 noise off`, `converter ADC0 internal 2.48 V` */
-static void say_converter(wad_bench *b, wadi_cursor *c)
+static void say_converter(wad_bench *b, wadi_cursor *c, const char *word)
 {
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a converter's block");
     const wad_instance *block = name ? wad_sheet_block(b->sheet, name) : NULL;
     wadi_trim_def t = {.block = block};
+    (void)word;
     if (name && (!block || !block->layout->kind || strcmp(block->layout->kind, "adc"))) {
         wadi_error(c->src, &where, "'%s' is no analog to digital converter of the chip", name);
         c->failed = true;
@@ -204,18 +204,68 @@ static void say_converter(wad_bench *b, wadi_cursor *c)
         g_array_append_val(b->analog.trims, t);
 }
 
-bool wadi_say_volts(wad_bench *b, wadi_cursor *c)
+const wadi_statement_class wadi_say_analog = {
+    .words = "analog", .of = "volts'", .parse = say_analog};
+const wadi_statement_class wadi_say_supply = {
+    .words = "supply", .of = "volts'", .parse = say_supply};
+const wadi_statement_class wadi_say_converter = {
+    .words = "converter", .of = "volts'", .parse = say_converter};
+
+/* ---- `temperature chip 60 at 1 s` ---- */
+
+typedef struct degrees {
+    double celsius;
+    uint64_t at_ps;
+} degrees;
+
+static bool is_of_chip(const wad_bench *b, const wadi_cursor *c)
 {
-    if (wadi_take_word(c, "analog"))
-        say_analog(b, c);
-    else if (wadi_take_word(c, "supply"))
-        say_supply(b, c);
-    else if (wadi_take_word(c, "converter"))
-        say_converter(b, c);
+    (void)b;
+    return wadi_at_word(c, "chip");
+}
+
+static void say_temperature(wad_bench *b, wadi_cursor *c, const char *word)
+{
+    degrees d = {0};
+    wad_rational number;
+    wad_unit unit;
+    (void)word;
+    wadi_need_word(c, "chip");
+    wad_where where = c->tok->where;
+    bool below = wadi_take_punct(c, "-");
+    if (!wadi_take_amount(c, &number, &unit))
+        return;
+    d.celsius = wadi_rat_double(number) * (below ? -1 : 1);
+    if (unit != WAD_UNIT_NONE || d.celsius < -128 || d.celsius > 127.99)
+        wadi_fail(c, &where, "a temperature is a number of degrees, -128 to 127.99");
+    if (wadi_take_word(c, "at"))
+        wadi_parse_ps(c, &d.at_ps);
+    if (wadi_need_end(c))
+        wadi_bench_keep(b, &wadi_say_temperature, &d);
+}
+
+static void warm(wad_sim *sim, void *ctx)
+{
+    wad_sim_set_temperature(sim, ((const degrees *)ctx)->celsius);
+}
+
+static bool begin_temperature(const wadi_setting *s, const void *said, char **why)
+{
+    const degrees *d = said;
+    (void)why;
+    if (d->at_ps)
+        wad_sim_at(s->sim, d->at_ps, warm, (void *)d);
     else
-        return false;
+        wad_sim_set_temperature(s->sim, d->celsius);
     return true;
 }
+
+const wadi_statement_class wadi_say_temperature = {.words = "temperature",
+                                                   .fits = is_of_chip,
+                                                   .parse = say_temperature,
+                                                   .said_size = sizeof(degrees),
+                                                   .phase = WADI_WITH_WORLD,
+                                                   .begin = begin_temperature};
 
 /* ---- captures ---- */
 
@@ -245,18 +295,11 @@ bool wadi_capture_volts(wad_bench *b, wadi_cursor *c, const wad_pin_def *pin, co
     return true;
 }
 
-void wadi_volts_degrees(wad_bench *b, double celsius, uint64_t at_ps)
-{
-    wadi_degrees d = {celsius, at_ps};
-    g_array_append_val(b->analog.degrees, d);
-}
-
 void wadi_volts_init(wad_bench *b)
 {
     b->analog = (wadi_analog_said){g_array_new(FALSE, FALSE, sizeof(wadi_analog_def)),
                                    g_array_new(FALSE, FALSE, sizeof(wadi_analog_probe)),
-                                   g_array_new(FALSE, FALSE, sizeof(wadi_trim_def)),
-                                   g_array_new(FALSE, FALSE, sizeof(wadi_degrees)), 0};
+                                   g_array_new(FALSE, FALSE, sizeof(wadi_trim_def)), 0};
     b->point_lists = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
 }
 
@@ -265,6 +308,5 @@ void wadi_volts_clear(wad_bench *b)
     g_array_free(b->analog.sources, TRUE);
     g_array_free(b->analog.probes, TRUE);
     g_array_free(b->analog.trims, TRUE);
-    g_array_free(b->analog.degrees, TRUE);
     g_ptr_array_free(b->point_lists, TRUE);
 }

@@ -10,14 +10,8 @@
 void wadi_volts_init(wad_bench *bench);
 void wadi_volts_clear(wad_bench *bench);
 
-/** A statement about volts; false: it is none. */
-bool wadi_say_volts(wad_bench *bench, wadi_cursor *c);
-
 /** `PRESSURE level 1.2 V behind 10 kohm noise 2 mV at 3 s` */
 void wadi_parse_source(wad_bench *bench, wadi_cursor *c, wadi_analog_def *def);
-
-/** The chip has this temperature from a time on. */
-void wadi_volts_degrees(wad_bench *bench, double celsius, uint64_t at_ps);
 
 /** "50 mV", perhaps with a minus. */
 bool wadi_parse_volts_amount(wadi_cursor *c, double *volts);

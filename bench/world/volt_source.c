@@ -154,11 +154,6 @@ static void add_tap(wadi_analog_world *w, unsigned i, const wadi_analog_probe *p
         wad_sim_watch_analog(w->sim, p->pin, on_step, t);
 }
 
-static void warm(wad_sim *sim, void *ctx)
-{
-    wad_sim_set_temperature(sim, ((const wadi_degrees *)ctx)->celsius);
-}
-
 static source *add_source(wadi_analog_world *w, const wadi_analog_def *def)
 {
     source *s = g_new0(source, 1);
@@ -210,13 +205,6 @@ wadi_analog_world *wadi_analog_world_new(wad_sim *sim, const wadi_analog_said *s
     for (guint i = 0; i < said->trims->len; i++) {
         const wadi_trim_def *t = &g_array_index(said->trims, wadi_trim_def, i);
         wad_sim_trim_converter(sim, t->block, &t->trim);
-    }
-    for (guint i = 0; i < said->degrees->len; i++) {
-        wadi_degrees *d = &g_array_index(said->degrees, wadi_degrees, i);
-        if (d->at_ps)
-            wad_sim_at(sim, d->at_ps, warm, d);
-        else
-            warm(sim, d);
     }
     for (guint i = 0; i < said->sources->len; i++) {
         source *s = add_source(w, &g_array_index(said->sources, wadi_analog_def, i));

@@ -3,8 +3,14 @@
 #ifndef WADI_WIRE_H
 #define WADI_WIRE_H
 
-#include "bench/language/said.h"
 #include "wadium/host/sim.h"
+
+/* What happens to a wire. */
+typedef enum wadi_trouble_kind {
+    WADI_TROUBLE_CUT,
+    WADI_TROUBLE_STUCK,
+    WADI_TROUBLE_GLITCH /* the other level */
+} wadi_trouble_kind;
 
 /* A wire's far end: `level` goes in, `fn` hears what comes out. */
 typedef struct wadi_wire {

@@ -21,6 +21,7 @@
 #include "capture.h"
 #include "live.h"
 #include "meter.h"
+#include "part.h"
 #include "rate.h"
 #include "serial.h"
 
@@ -57,13 +58,6 @@ typedef struct wad_trace_options {
     bool words;                /**< registers as signals of the capture, for wad_vcd_write */
     const char *const *blocks; /**< only these, NULL-terminated; NULL: all */
 } wad_trace_options;
-
-/** A byte that the chip sent on a serial line. */
-typedef struct wad_serial_heard {
-    uint64_t ps; /**< of its start bit */
-    uint16_t data;
-    bool framing, parity, is_break;
-} wad_serial_heard;
 
 /** Somebody real at the other end of a serial line, in step with real time. All functions are
  * called while the run goes on; those that are NULL are not. */

@@ -32,6 +32,12 @@ typedef struct wad_build {
  */
 bool wad_build_firmware(const wad_build *build, char **log);
 
+/**
+ * A part of a bench's own (<wadium/host/part.h>): one C file into a shared object. Blocks while the
+ * compiler runs. False: nothing was written, and `log` (always free with g_free) has its words.
+ */
+bool wad_build_part(const char *source, const char *output, char **log);
+
 /** What is built for the target itself. */
 typedef struct wad_image {
     const char *chip;           /**< name or path of a sheet */

@@ -1,0 +1,117 @@
+/* SPDX-License-Identifier: MIT */
+/* A part in a C file of the bench's own: compiled, loaded, and its class looked over. */
+#include <dlfcn.h>
+#include <string.h>
+
+#include "bench/language/value.h"
+#include "lang/cursor.h"
+#include "part_say.h"
+#include "wadium/host/output.h"
+#include "wadium/host/toolchain.h"
+
+static void fail_at(wadi_cursor *c, const wad_where *where, const char *path, const char *why)
+{
+    char *text = g_strchomp(g_strdup(why));
+    if (!c->failed)
+        wadi_error(c->src, where, "%s is no part: %s", path, text);
+    c->failed = true;
+    g_free(text);
+}
+
+/* ---- is the class one? ---- */
+
+static bool begins_with(const char *wires, const char *with)
+{
+    size_t n = strlen(with);
+    return wires && !strncmp(wires, with, n) && (!wires[n] || wires[n] == ' ');
+}
+
+static const char *wrong_wires(const wad_part_class *cls)
+{
+    char **words = g_strsplit(cls->wires, " ", -1);
+    const char *wrong = NULL;
+    unsigned n = 0;
+    for (unsigned i = 0; words[i] && !wrong; i++) {
+        const char *name = words[i] + strspn(words[i], ">?");
+        n += *name != 0;
+        if (*words[i] && (!*name || strlen(name) > 15))
+            wrong = "a wire's name has 1 to 15 characters";
+    }
+    g_strfreev(words);
+    return n > WAD_PART_WIRES ? "it has more than 8 wires" : wrong;
+}
+
+static const char *wrong_class(const wad_part_class *cls)
+{
+    if (!cls)
+        return "wad_part_of_file returns NULL";
+    if (!cls->kind || !cls->wires)
+        return "its class has no kind, or no wires";
+    if (cls->spi && cls->serial)
+        return "it is on an SPI bus, or on a serial line, not both";
+    if (cls->spi && !begins_with(cls->wires, WAD_WIRES_SPI))
+        return "on an SPI bus its wires begin with WAD_WIRES_SPI";
+    if (cls->spi && !cls->spi->next)
+        return "on an SPI bus it needs 'next', the frame that goes out";
+    if (cls->spi && (cls->spi->bits == 1 || cls->spi->bits > 32))
+        return "its frames have 2 to 32 bits";
+    if (cls->serial && !begins_with(cls->wires, WAD_WIRES_SERIAL))
+        return "on a serial line its wires begin with WAD_WIRES_SERIAL";
+    if (cls->acts && cls->acts[0].word && !cls->act)
+        return "it has acts, and no function 'act'";
+    return wrong_wires(cls);
+}
+
+/* ---- loaded ---- */
+
+typedef const wad_part_class *(*class_fn)(void);
+
+static const wad_part_class *take_class(wad_bench *b, void *library, const char **why)
+{
+    void *symbol = dlsym(library, "wad_part_of_file");
+    class_fn of_file;
+    memcpy(&of_file, &symbol, sizeof of_file);
+    const wad_part_class *cls = symbol ? of_file() : NULL;
+    *why = symbol ? wrong_class(cls) : "write WAD_PART(its class) at its end";
+    if (*why)
+        cls = NULL;
+    g_ptr_array_add(b->libraries, library);
+    return cls;
+}
+
+static const wad_part_class *load(wad_bench *b, wadi_cursor *c, const wad_where *where,
+                                  const char *path)
+{
+    const wad_part_class *cls = NULL;
+    const char *wrong = NULL;
+    char *log = NULL, *why = NULL, *folder = wad_output_folder("wadium-part", &why);
+    char *output = folder ? g_build_filename(folder, "part.so", NULL) : NULL;
+    if (!folder) {
+        fail_at(c, where, path, why);
+    } else if (!wad_build_part(path, output, &log)) {
+        fail_at(c, where, path, log);
+    } else {
+        void *library = dlopen(output, RTLD_NOW | RTLD_LOCAL);
+        cls = library ? take_class(b, library, &wrong) : NULL;
+        if (!cls)
+            fail_at(c, where, path, library ? wrong : dlerror());
+    }
+    wad_output_remove_folder(folder);
+    g_free(output);
+    g_free(folder);
+    g_free(log);
+    g_free(why);
+    return cls;
+}
+
+const wad_part_class *wadi_part_from_file(wad_bench *b, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    const char *file = wadi_need_string(c, "a C file's name in quotes");
+    if (!file)
+        return NULL;
+    char *path = wadi_bench_path(b, file);
+    const wad_part_class *cls = load(b, c, &where, path);
+    g_free(path);
+    return cls;
+}
