@@ -616,7 +616,7 @@ static void intervals_are_told_as_they_are(void **state)
     done(&drawn);
     RUN(none, "plot", path[0], "--intervals", "--signals", "horn", "--text");
     assert_int_equal(none.status, 2);
-    expect_text(none.err, "none of the files has one of the signals asked for");
+    expect_text(none.err, "has no signal 'horn'");
     done(&none);
     RUN(rare, "plot", path[0], "--intervals", "--to", "1us", "-o", png);
     assert_int_equal(rare.status, 3);

@@ -263,7 +263,7 @@ static void a_captured_pin_is_decoded_and_drawn(void **state)
     g_free(out);
     g_free(err);
     assert_int_equal(WADIUM(&out, &err, "serial", vcd, "rx"), 2);
-    assert_non_null(strstr(err, "has no signal 'rx'; it has tx, warn\n"));
+    assert_non_null(strstr(err, "has no signal 'rx' (did you mean 'tx'?); it has tx, warn\n"));
     g_free(out);
     g_free(err);
     g_free(vcd);

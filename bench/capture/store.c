@@ -1,4 +1,6 @@
 /* SPDX-License-Identifier: MIT */
+#include <string.h>
+
 #include "wadium/host/capture.h"
 
 #include <glib.h>
@@ -99,6 +101,14 @@ unsigned wad_capture_channels(const wad_capture *c)
 const char *wad_capture_name(const wad_capture *c, unsigned channel)
 {
     return c->names->pdata[channel];
+}
+
+int wad_capture_find(const wad_capture *capture, const char *name)
+{
+    for (unsigned i = 0; i < wad_capture_channels(capture); i++)
+        if (!strcmp(wad_capture_name(capture, i), name))
+            return (int)i;
+    return -1;
 }
 
 static unsigned used_in(const wad_capture *c, guint i)

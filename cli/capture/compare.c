@@ -69,14 +69,6 @@ static int compare_traces(const char *a, const char *b, const compare_flags *f)
 
 /* ---- captures ---- */
 
-static wad_capture *load(const char *path, uint64_t *end)
-{
-    wad_diags *diags = wad_diags_new();
-    wad_capture *c = wad_recording_load(path, end, diags);
-    cli_tell(diags);
-    return c;
-}
-
 static int draw(const wad_capture *a, const wad_capture *b, uint64_t end,
                 const wad_captures_compared *r, const wad_compare_options *o,
                 const compare_flags *f, const char *first, const char *second)
@@ -140,7 +132,8 @@ static int compare_captures(const char *a, const char *b, const compare_flags *f
     int status = CLI_USAGE;
     if (f->within && !cli_time(f->within, &o.within_ps))
         return CLI_USAGE;
-    wad_capture *x = load(a, &a_end), *y = x ? load(b, &b_end) : NULL;
+    wad_capture *x = cli_load_signals(a, NULL, &a_end),
+                *y = x ? cli_load_signals(b, NULL, &b_end) : NULL;
     if (y) {
         printf("first: %s, second: %s\n", a, b);
         bool good = wad_capture_compare(x, a_end, y, b_end, &o, &r, stdout);

@@ -11,47 +11,38 @@ typedef struct series {
 } series;
 
 typedef struct reading {
-    GPtrArray *signals;   /* of all files */
-    GArray *bits, *reals; /* of this file: number -> signal, -1: left out */
-    char **wanted;
-    char *file; /* said before the name; NULL: not */
+    GPtrArray *signals;      /* of all files: series */
+    GPtrArray *bits, *reals; /* of this file, by number */
+    const char *file;        /* said before the name; NULL: not */
     uint64_t from, to;
 } reading;
 
-static void add(reading *r, GArray *map, const char *name)
+static void add(const reading *r, GPtrArray *list, const char *name)
 {
-    int number = -1;
-    if (!r->wanted || g_strv_contains((const char *const *)r->wanted, name)) {
-        series *s = g_new0(series, 1);
-        s->name = r->file ? g_strdup_printf("%s %s", r->file, name) : g_strdup(name);
-        s->ps = g_array_new(FALSE, FALSE, sizeof(uint64_t));
-        number = (int)r->signals->len;
-        g_ptr_array_add(r->signals, s);
-    }
-    g_array_append_val(map, number);
+    series *s = g_new0(series, 1);
+    s->name = r->file ? g_strdup_printf("%s %s", r->file, name) : g_strdup(name);
+    s->ps = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    g_ptr_array_add(r->signals, s);
+    g_ptr_array_add(list, s);
 }
 
 static void on_channel(void *ctx, unsigned number, const char *name)
 {
-    reading *r = ctx;
     (void)number;
-    add(r, r->bits, name);
+    add(ctx, ((reading *)ctx)->bits, name);
 }
 
 static void on_real_channel(void *ctx, unsigned number, const char *name)
 {
-    reading *r = ctx;
     (void)number;
-    add(r, r->reals, name);
+    add(ctx, ((reading *)ctx)->reals, name);
 }
 
-static void event(const reading *r, const GArray *map, unsigned channel, uint64_t ps)
+static void event(const reading *r, series *s, uint64_t ps)
 {
-    int number = g_array_index(map, int, channel);
-    if (number < 0 || ps < r->from || (r->to && ps > r->to))
-        return;
-    series *s = r->signals->pdata[number];
     uint64_t since = ps - s->last;
+    if (ps < r->from || (r->to && ps > r->to))
+        return;
     if (s->any && since)
         g_array_append_val(s->ps, since);
     s->last = ps;
@@ -62,30 +53,34 @@ static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
 {
     const reading *r = ctx;
     if (level == WAD_HIGH)
-        event(r, r->bits, channel, ps);
+        event(r, r->bits->pdata[channel], ps);
 }
 
 static void on_real(void *ctx, unsigned channel, uint64_t ps, double value)
 {
     const reading *r = ctx;
     (void)value;
-    event(r, r->reals, channel, ps);
+    event(r, r->reals->pdata[channel], ps);
 }
 
-static bool read_file(reading *r, const char *path, bool several)
+static bool read_file(reading *r, const char *path, const wad_wanted_signal *wanted, bool several)
 {
-    char *base = g_path_get_basename(path);
-    r->file = several ? base : NULL;
-    g_array_set_size(r->bits, 0);
-    g_array_set_size(r->reals, 0);
-    wad_vcd_listener listener = {.channel = on_channel,
-                                 .edge = on_edge,
-                                 .real_channel = on_real_channel,
-                                 .real = on_real,
-                                 .ctx = r};
+    char *base = g_path_get_basename(path), *missing = NULL;
+    const wad_vcd_listener listener = {.channel = on_channel,
+                                       .edge = on_edge,
+                                       .real_channel = on_real_channel,
+                                       .real = on_real,
+                                       .ctx = r};
     wad_diags *diags = wad_diags_new();
-    bool ok = wad_recording_read(path, &listener, diags);
+    r->file = several ? base : NULL;
+    g_ptr_array_set_size(r->bits, 0);
+    g_ptr_array_set_size(r->reals, 0);
+    bool ok = wad_recording_read_some(path, wanted, &listener, &missing, diags);
     cli_tell(diags);
+    ok = ok || (missing && several); /* another file may have it */
+    if (!ok && missing)
+        cli_error("%s", missing);
+    g_free(missing);
     g_free(base);
     return ok;
 }
@@ -123,21 +118,20 @@ static int tell(const reading *r, const wad_plot_options *options, const char *p
     return status;
 }
 
-int cli_plot_intervals(char *const *files, unsigned n, char **wanted,
+int cli_plot_intervals(char *const *files, unsigned n, const wad_wanted_signal *wanted,
                        const wad_plot_options *options, const char *path)
 {
     reading r = {.signals = g_ptr_array_new_with_free_func(free_signal),
-                 .bits = g_array_new(FALSE, FALSE, sizeof(int)),
-                 .reals = g_array_new(FALSE, FALSE, sizeof(int)),
-                 .wanted = wanted,
+                 .bits = g_ptr_array_new(),
+                 .reals = g_ptr_array_new(),
                  .from = options->from_ps,
                  .to = options->to_ps};
     bool ok = true;
     for (unsigned i = 0; i < n && ok; i++)
-        ok = read_file(&r, files[i], n > 1);
+        ok = read_file(&r, files[i], wanted, n > 1);
     int status = ok ? tell(&r, options, path) : CLI_USAGE;
     g_ptr_array_free(r.signals, TRUE);
-    g_array_free(r.bits, TRUE);
-    g_array_free(r.reals, TRUE);
+    g_ptr_array_free(r.bits, TRUE);
+    g_ptr_array_free(r.reals, TRUE);
     return status;
 }

@@ -1,6 +1,4 @@
 /* SPDX-License-Identifier: MIT */
-#include <string.h>
-
 #include "cli/shared/cli.h"
 #include "wadium/host/recording.h"
 
@@ -9,71 +7,6 @@ typedef struct plot_flags {
     gboolean text, intervals;
     int width, height;
 } plot_flags;
-
-typedef struct reading {
-    wad_capture *capture;
-    GArray *reals; /* the same for analog channels */
-    GArray *map;   /* channel of the file -> channel of the capture, -1: left out */
-    char **wanted;
-    uint64_t end;
-    GPtrArray *names; /* of all signals of the file */
-} reading;
-
-static bool takes(reading *r, const char *name)
-{
-    g_ptr_array_add(r->names, g_strdup(name));
-    return !r->wanted || g_strv_contains((const char *const *)r->wanted, name);
-}
-
-/* Each signal that was asked for is there. */
-static bool has_all(const reading *r)
-{
-    for (unsigned i = 0; r->wanted && r->wanted[i]; i++)
-        if (!g_ptr_array_find_with_equal_func(r->names, r->wanted[i], g_str_equal, NULL)) {
-            cli_unknown("signal", r->wanted[i], (const char *const *)r->names->pdata,
-                        r->names->len);
-            return false;
-        }
-    return true;
-}
-
-static void on_channel(void *ctx, unsigned number, const char *name)
-{
-    reading *r = ctx;
-    (void)number;
-    int channel = takes(r, name) ? (int)wad_capture_channel(r->capture, name) : -1;
-    g_array_append_val(r->map, channel);
-}
-
-static void on_edge(void *ctx, unsigned channel, uint64_t ps, wad_level level)
-{
-    reading *r = ctx;
-    int to = g_array_index(r->map, int, channel);
-    if (to >= 0)
-        wad_capture_edge(r->capture, (unsigned)to, ps, level);
-}
-
-static void on_real_channel(void *ctx, unsigned number, const char *name)
-{
-    reading *r = ctx;
-    (void)number;
-    const char *unit = g_str_has_suffix(name, "current") ? "A" : "V";
-    int channel = takes(r, name) ? (int)wad_capture_analog(r->capture, name, unit) : -1;
-    g_array_append_val(r->reals, channel);
-}
-
-static void on_real(void *ctx, unsigned channel, uint64_t ps, double value)
-{
-    reading *r = ctx;
-    int to = g_array_index(r->reals, int, channel);
-    if (to >= 0)
-        wad_capture_sample(r->capture, (unsigned)to, ps, value);
-}
-
-static void on_end(void *ctx, uint64_t ps)
-{
-    ((reading *)ctx)->end = ps;
-}
 
 static bool parse_times(const plot_flags *f, wad_plot_options *o)
 {
@@ -94,38 +27,31 @@ static bool parse_times(const plot_flags *f, wad_plot_options *o)
     return ok;
 }
 
-static int draw(const char *path, const plot_flags *f, reading *r)
+static int draw(const char *path, const plot_flags *f, const wad_wanted_signal *wanted)
 {
     wad_plot_options o = {.width = (unsigned)f->width, .height = (unsigned)f->height};
-    wad_diags *diags = wad_diags_new();
-    wad_vcd_listener listener = {.channel = on_channel,
-                                 .edge = on_edge,
-                                 .end = on_end,
-                                 .ctx = r,
-                                 .real_channel = on_real_channel,
-                                 .real = on_real};
-    bool ok = wad_recording_read(path, &listener, diags);
-    cli_tell(diags);
-    if (!ok || !parse_times(f, &o) || !has_all(r))
-        return CLI_USAGE;
-    if (o.from_ps >= r->end && r->end)
-        return cli_error("--from lies behind the end of %s, %.9g s", path,
-                         (double)r->end / WAD_PS_PER_S);
+    uint64_t end = 0;
+    wad_capture *capture = cli_load_signals(path, wanted, &end);
+    int status = capture && parse_times(f, &o) ? CLI_GOOD : CLI_USAGE;
     char *base = g_path_get_basename(path), *why = NULL;
     o.title = f->title ? f->title : base;
-    if (!wad_capture_channels(r->capture) && !wad_capture_analogs(r->capture))
-        why = g_strdup_printf("%s has none of the signals asked for", path);
-    else if (f->text)
-        wad_plot_text(r->capture, r->end, &o, stdout);
-    else if (wad_plot_file(r->capture, r->end, &o, f->output, &why))
+    if (status == CLI_GOOD && o.from_ps >= end && end)
+        status =
+            cli_error("--from lies behind the end of %s, %.9g s", path, (double)end / WAD_PS_PER_S);
+    else if (status == CLI_GOOD && f->text)
+        wad_plot_text(capture, end, &o, stdout);
+    else if (status == CLI_GOOD && wad_plot_file(capture, end, &o, f->output, &why))
         printf("%s\n", f->output);
-    int status = why ? cli_file_error("%s", why) : CLI_GOOD;
+    if (why)
+        status = cli_file_error("%s", why);
     g_free(why);
     g_free(base);
+    wad_capture_free(capture);
     return status;
 }
 
-static int draw_intervals(char *const *paths, unsigned n, const plot_flags *f, char **wanted)
+static int draw_intervals(char *const *paths, unsigned n, const plot_flags *f,
+                          const wad_wanted_signal *wanted)
 {
     wad_plot_options o = {.width = (unsigned)f->width,
                           .height = (unsigned)f->height,
@@ -169,12 +95,7 @@ int cli_plot(int argc, char **argv)
                      "frequency and duty;\nor, with --intervals, how regular its signals are.",
                      entries, &status))
         return status;
-    reading r = {wad_capture_new(),
-                 g_array_new(FALSE, FALSE, sizeof(int)),
-                 g_array_new(FALSE, FALSE, sizeof(int)),
-                 f.signals ? g_strsplit(f.signals, ",", -1) : NULL,
-                 0,
-                 g_ptr_array_new_with_free_func(g_free)};
+    wad_wanted_signal *wanted = cli_wanted_signals(f.signals);
     if (argc < 2 || (argc > 2 && !f.intervals))
         status = cli_error(
             "plot takes one VCD file, several with --intervals; see 'wadium plot --help'");
@@ -185,14 +106,10 @@ int cli_plot(int argc, char **argv)
     else if (f.intervals && f.detail)
         status = cli_error("--detail goes with a timing diagram, not with --intervals");
     else if (f.intervals)
-        status = draw_intervals(argv + 1, (unsigned)argc - 1, &f, r.wanted);
+        status = draw_intervals(argv + 1, (unsigned)argc - 1, &f, wanted);
     else
-        status = draw(argv[1], &f, &r);
-    wad_capture_free(r.capture);
-    g_ptr_array_free(r.names, TRUE);
-    g_array_free(r.map, TRUE);
-    g_array_free(r.reals, TRUE);
-    g_strfreev(r.wanted);
+        status = draw(argv[1], &f, wanted);
+    cli_free_wanted(wanted);
     free_flags(&f);
     return status;
 }

@@ -23,13 +23,17 @@ static int draw(const wad_serial_decoded *d, const serial_flags *f, const char *
     return status;
 }
 
-static int decode(const cli_signals *s, const serial_flags *f, const char *name)
+static int decode(const wad_capture *capture, uint64_t end, const serial_flags *f, const char *name)
 {
     wad_serial_format format = {{f->baud, 1}, 8, 'N', 2};
     char *why;
+    int channel = wad_capture_find(capture, name);
+    if (channel < 0)
+        return cli_error("'%s' is a row of numbers: a line has levels", name);
     if (f->format && !wad_serial_parse(f->format, &format))
         return cli_error("a format is data bits, parity and stop bits: 8N1, 7E1.5");
-    wad_serial_decoded *d = wad_serial_decode(s->capture, 0, s->end_ps, &format, f->inverted, &why);
+    wad_serial_decoded *d =
+        wad_serial_decode(capture, (unsigned)channel, end, &format, f->inverted, &why);
     if (!d) {
         int status = cli_error("%s: %s", name, why);
         g_free(why);
@@ -45,14 +49,11 @@ static int decode(const cli_signals *s, const serial_flags *f, const char *name)
 
 static int read_and_decode(const char *path, const char *name, const serial_flags *f)
 {
-    const char *const wanted[] = {name, NULL};
-    const bool must = true;
-    int channel;
-    cli_signals s;
-    int status = cli_read_signals(path, wanted, &must, &channel, &s);
-    if (status == CLI_GOOD)
-        status = decode(&s, f, name);
-    wad_capture_free(s.capture);
+    const wad_wanted_signal wanted[] = {{name, false}, {0}};
+    uint64_t end;
+    wad_capture *capture = cli_load_signals(path, wanted, &end);
+    int status = capture ? decode(capture, end, f, name) : CLI_USAGE;
+    wad_capture_free(capture);
     return status;
 }
 

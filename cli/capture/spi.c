@@ -26,7 +26,8 @@ static int draw(const wad_exchanges *x, const spi_flags *f, const char *title)
     return status;
 }
 
-static int decode(const char *path, const cli_signals *s, const int *channels, const spi_flags *f)
+static int decode(const char *path, const wad_capture *capture, uint64_t end, const int *channels,
+                  const spi_flags *f)
 {
     wad_exchange_form form = {.bits = (unsigned)f->bits,
                               .mode = f->mode,
@@ -38,7 +39,7 @@ static int decode(const char *path, const cli_signals *s, const int *channels, c
         g_free(title);
         return CLI_USAGE;
     }
-    wad_exchanges *x = wad_exchange_decode(s->capture, channels, s->end_ps, &form, &why);
+    wad_exchanges *x = wad_exchange_decode(capture, channels, end, &form, &why);
     int status;
     if (!x) {
         status = cli_error("%s: %s", f->names[WAD_LINE_CLOCK], why);
@@ -60,23 +61,28 @@ static int decode(const char *path, const cli_signals *s, const int *channels, c
 static int read_and_decode(const char *path, spi_flags *f)
 {
     static const char *const usual[] = {"select", "sck", "mosi", "miso"};
-    const char *wanted[WAD_EXCHANGE_LINES + 1] = {NULL};
-    bool must[WAD_EXCHANGE_LINES];
+    wad_wanted_signal wanted[WAD_EXCHANGE_LINES + 1] = {{0}};
     int channels[WAD_EXCHANGE_LINES];
+    uint64_t end;
     for (unsigned i = 0; i < WAD_EXCHANGE_LINES; i++) {
-        must[i] = f->names[i] || i == WAD_LINE_CLOCK;
+        wanted[i].may_lack = !f->names[i] && i != WAD_LINE_CLOCK;
         if (!f->names[i])
             f->names[i] = g_strdup(usual[i]);
-        wanted[i] = f->names[i];
+        wanted[i].name = f->names[i];
     }
-    cli_signals s;
-    int status = cli_read_signals(path, wanted, must, channels, &s);
-    if (status == CLI_GOOD && channels[WAD_LINE_MOSI] < 0 && channels[WAD_LINE_MISO] < 0)
+    wad_capture *capture = cli_load_signals(path, wanted, &end);
+    int status = capture ? CLI_GOOD : CLI_USAGE;
+    for (unsigned i = 0; i < WAD_EXCHANGE_LINES && capture; i++)
+        channels[i] = wad_capture_find(capture, wanted[i].name);
+    if (capture && channels[WAD_LINE_CLOCK] < 0)
+        status =
+            cli_error("'%s' is a row of numbers: a clock has levels", wanted[WAD_LINE_CLOCK].name);
+    else if (capture && channels[WAD_LINE_MOSI] < 0 && channels[WAD_LINE_MISO] < 0)
         status = cli_error("%s has neither '%s' nor '%s': name a data line with --mosi or --miso",
-                           path, wanted[WAD_LINE_MOSI], wanted[WAD_LINE_MISO]);
-    else if (status == CLI_GOOD)
-        status = decode(path, &s, channels, f);
-    wad_capture_free(s.capture);
+                           path, wanted[WAD_LINE_MOSI].name, wanted[WAD_LINE_MISO].name);
+    else if (capture)
+        status = decode(path, capture, end, channels, f);
+    wad_capture_free(capture);
     return status;
 }
 

@@ -7,6 +7,7 @@
 
 #include "wadium/host/bench.h"
 #include "wadium/host/output.h"
+#include "wadium/host/recording.h"
 
 /* Exit statuses: the worse of two is the larger one. */
 enum {
@@ -77,19 +78,14 @@ bool cli_check_blocks(const wad_sheet *sheet, char *const *blocks);
 bool cli_time(const char *text, uint64_t *ps);
 
 /** The part of `plot --intervals`; `path` NULL: as a table. */
-int cli_plot_intervals(char *const *files, unsigned n, char **wanted,
+int cli_plot_intervals(char *const *files, unsigned n, const wad_wanted_signal *wanted,
                        const wad_plot_options *options, const char *path);
 
-/** Signals of a VCD file. */
-typedef struct cli_signals {
-    wad_capture *capture; /* wad_capture_free */
-    uint64_t end_ps;
-} cli_signals;
-/** Reads those of `wanted` (NULL-terminated, at most 8); `channels` says which channel each is, -1
- * for one that is not there. One that must be and is not: it said so, and the capture is to be
- * freed all the same. */
-int cli_read_signals(const char *path, const char *const *wanted, const bool *must, int *channels,
-                     cli_signals *signals);
+/** Some signals of a recording, NULL: all. NULL: it said why. */
+wad_capture *cli_load_signals(const char *path, const wad_wanted_signal *wanted, uint64_t *end_ps);
+/** "A,B" to signals that must be there, NULL to NULL; free with cli_free_wanted. */
+wad_wanted_signal *cli_wanted_signals(const char *names);
+void cli_free_wanted(wad_wanted_signal *wanted);
 
 /** Output to a file, whole or not at all, or to stdout. */
 typedef struct cli_output {

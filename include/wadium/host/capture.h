@@ -25,6 +25,8 @@ void wad_capture_free(wad_capture *capture);
 unsigned wad_capture_channel(wad_capture *capture, const char *name);
 unsigned wad_capture_channels(const wad_capture *capture);
 const char *wad_capture_name(const wad_capture *capture, unsigned channel);
+/** The channel of a name, -1 for none. */
+int wad_capture_find(const wad_capture *capture, const char *name);
 
 /** Appends a change. Times must not go back. */
 void wad_capture_edge(wad_capture *capture, unsigned channel, uint64_t ps, wad_level level);

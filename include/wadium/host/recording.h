@@ -22,6 +22,22 @@
  */
 bool wad_recording_read(const char *path, const wad_vcd_listener *listener, wad_diags *diags);
 
+/** A signal of a recording, by its name; a list of them ends with a NULL. */
+typedef struct wad_wanted_signal {
+    const char *name;
+    bool may_lack; /**< it is no error when the recording has none of that name */
+} wad_wanted_signal;
+
+/**
+ * The same for some signals; NULL: all. Those of one bit, and numbers, are counted from 0 each, as
+ * they are handed on. False: `diags`, or `missing` (g_free) names what is not there and what is.
+ */
+bool wad_recording_read_some(const char *path, const wad_wanted_signal *wanted,
+                             const wad_vcd_listener *listener, char **missing, wad_diags *diags);
+/** The same into memory; wad_capture_free. */
+wad_capture *wad_recording_load_some(const char *path, const wad_wanted_signal *wanted,
+                                     uint64_t *end_ps, char **missing, wad_diags *diags);
+
 /** All of a recording; wad_capture_free. NULL: `diags`. */
 wad_capture *wad_recording_load(const char *path, uint64_t *end_ps, wad_diags *diags);
 
