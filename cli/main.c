@@ -8,39 +8,9 @@
 #include "cli/shared/cli.h"
 
 static const cli_verb verbs[] = {
-    {"show", "a chip, block or register as the datasheet shows it; a board's wiring", cli_show},
-    {"find", "a text or an address, among everything a sheet names", cli_find},
-    {"encode", "fields to a register's word, with the C that writes it", cli_encode},
-    {"decode", "a register's value, or a dump, to fields and meanings", cli_decode},
-    {"diff", "two dumps compared field by field", cli_diff},
-    {"pins", "pins for signals: conflicts, the fewest moves, routing registers", cli_pins},
-    {"clocks", "the clock tree, and the settings for wanted frequencies", cli_clocks},
-    {"rate", "the fields' values that give a wanted rate, exactly", cli_rate},
-    {"lint", "what is doubtful in a sheet", cli_lint},
-    {"emit", "generated C: header, roles, vectors, linker memories, pin names; commands for gdb",
-     cli_emit},
-    {"new", "a project that builds and runs as it is", cli_new},
-    {"build", "firmware for the simulated chip from C files", cli_build},
-    {"run", "run benches: firmware on the simulated chip, measured and judged", cli_run},
-    {"watch", "a bench as it runs, or a live target: variables, registers, pins; step, press, turn",
-     cli_watch},
-    {"steps", "the explained register writes of a bring-up, as text, Markdown or C", cli_steps},
-    {"measure", "frequency, duty, widths of every signal of a VCD or CSV file", cli_measure},
-    {"spi", "captured pins of a VCD file as exchanges, with mode, clock and what is wrong",
-     cli_spi},
-    {"serial", "a captured pin of a VCD file as serial bytes, with their errors", cli_serial},
-    {"plot", "a timing diagram of a VCD or CSV file: PNG, SVG or text", cli_plot},
-    {"board", "a stand-in for a board: real time, GDB remote protocol, a terminal for its UART",
-     cli_board},
-    {"image", "the image for the target itself, its sizes and its stack", cli_image},
-    {"peek", "registers and variables of a live target", cli_peek},
-    {"poke", "a register of a live target, written and read back", cli_poke},
-    {"dump", "all registers of a live target, as lines or as a snapshot", cli_dump},
-    {"load", "a program into a live target's RAM", cli_load},
-    {"collect", "the checks that run on a board, over its serial line", cli_collect},
-    {"compare", "two snapshots of registers, two captures of pins, or two register traces",
-     cli_compare},
-    {"findings", "what Wadium can find wrong, with meanings and cures", cli_findings},
+#define WADI_VERB(name, summary) {#name, summary, cli_##name},
+#include "verbs.def"
+#undef WADI_VERB
 };
 
 static void usage(FILE *out)

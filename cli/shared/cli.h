@@ -23,34 +23,9 @@ typedef struct cli_verb {
     int (*run)(int argc, char **argv);
 } cli_verb;
 
-int cli_show(int argc, char **argv);
-int cli_emit(int argc, char **argv);
-int cli_lint(int argc, char **argv);
-int cli_run(int argc, char **argv);
-int cli_watch(int argc, char **argv);
-int cli_measure(int argc, char **argv);
-int cli_plot(int argc, char **argv);
-int cli_serial(int argc, char **argv);
-int cli_spi(int argc, char **argv);
-int cli_findings(int argc, char **argv);
-int cli_build(int argc, char **argv);
-int cli_image(int argc, char **argv);
-int cli_collect(int argc, char **argv);
-int cli_peek(int argc, char **argv);
-int cli_poke(int argc, char **argv);
-int cli_dump(int argc, char **argv);
-int cli_load(int argc, char **argv);
-int cli_compare(int argc, char **argv);
-int cli_board(int argc, char **argv);
-int cli_new(int argc, char **argv);
-int cli_encode(int argc, char **argv);
-int cli_decode(int argc, char **argv);
-int cli_diff(int argc, char **argv);
-int cli_find(int argc, char **argv);
-int cli_rate(int argc, char **argv);
-int cli_steps(int argc, char **argv);
-int cli_pins(int argc, char **argv);
-int cli_clocks(int argc, char **argv);
+#define WADI_VERB(name, summary) int cli_##name(int argc, char **argv);
+#include "cli/verbs.def"
+#undef WADI_VERB
 
 /** Parses options; false: the verb ends with *status. The synopsis is what follows the verb. */
 bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis,

@@ -5,10 +5,10 @@
 #include <poll.h>
 #include <signal.h>
 #include <string.h>
-#include <termios.h>
 #include <unistd.h>
 
 #include "bridge.h"
+#include "speeds.h"
 
 struct cli_terminal {
     int fd;
@@ -55,22 +55,6 @@ static bool over(void *ctx)
 
 /* ---- settings ---- */
 
-static const struct {
-    speed_t code;
-    unsigned baud;
-} speeds[] = {{B300, 300},       {B600, 600},       {B1200, 1200},      {B2400, 2400},
-              {B4800, 4800},     {B9600, 9600},     {B19200, 19200},    {B38400, 38400},
-              {B57600, 57600},   {B115200, 115200}, {B230400, 230400},  {B460800, 460800},
-              {B500000, 500000}, {B921600, 921600}, {B1000000, 1000000}};
-
-static unsigned baud_of(speed_t code)
-{
-    for (unsigned i = 0; i < G_N_ELEMENTS(speeds); i++)
-        if (speeds[i].code == code)
-            return speeds[i].baud;
-    return 0;
-}
-
 static double port_baud(const wad_serial_port *p)
 {
     return (double)p->format.baud.num / (double)p->format.baud.den;
@@ -91,7 +75,7 @@ static void compare(cli_terminal *t)
     struct termios s;
     if (!t->port.block || !t->attached || tcgetattr(t->fd, &s))
         return;
-    unsigned theirs = baud_of(cfgetospeed(&s));
+    unsigned theirs = cli_baud_of(cfgetospeed(&s));
     bool flow = (s.c_cflag & CRTSCTS) != 0;
     double ours = port_baud(&t->port);
     if (t->told && t->told_baud == theirs && t->told_flow == flow)

@@ -4,11 +4,11 @@
 #include <fcntl.h>
 #include <poll.h>
 #include <string.h>
-#include <termios.h>
 #include <unistd.h>
 
 #include "cli/shared/bridge.h"
 #include "cli/shared/on.h"
+#include "cli/shared/speeds.h"
 #include "wadium/host/report.h"
 
 typedef struct collect_flags {
@@ -17,30 +17,23 @@ typedef struct collect_flags {
     gboolean quiet;
 } collect_flags;
 
-static const struct {
-    int baud;
-    speed_t code;
-} speeds[] = {{1200, B1200},     {2400, B2400},     {4800, B4800},     {9600, B9600},
-              {19200, B19200},   {38400, B38400},   {57600, B57600},   {115200, B115200},
-              {230400, B230400}, {460800, B460800}, {921600, B921600}, {1000000, B1000000}};
-
 /* ---- the line ---- */
 
 static bool set_line(int fd, int baud)
 {
     struct termios s;
+    speed_t code;
     if (!isatty(fd) || tcgetattr(fd, &s))
         return true; /* a file, a pipe */
-    for (unsigned i = 0; i < G_N_ELEMENTS(speeds); i++)
-        if (speeds[i].baud == baud) {
-            cfmakeraw(&s);
-            s.c_cflag |= CLOCAL | CREAD;
-            cfsetspeed(&s, speeds[i].code);
-            tcsetattr(fd, TCSANOW, &s);
-            return true;
-        }
-    cli_error("this system's serial lines have no %d baud", baud);
-    return false;
+    if (!cli_speed_of((unsigned)baud, &code)) {
+        cli_error("this system's serial lines have no %d baud", baud);
+        return false;
+    }
+    cfmakeraw(&s);
+    s.c_cflag |= CLOCAL | CREAD;
+    cfsetspeed(&s, code);
+    tcsetattr(fd, TCSANOW, &s);
+    return true;
 }
 
 static int open_line(const char *path, int baud)
