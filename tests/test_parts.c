@@ -454,14 +454,15 @@ static void slips_name_the_cure(void **state)
         {".wires = WAD_WIRES_SPI, .spi = &(wad_part_spi){8}", "spi THERMO in \"%s\"",
          "it needs 'next'"},
         {".wires = WAD_WIRES_SERIAL, .serial = &(wad_part_serial){0}", "part PUMP in \"%s\"",
-         "uart NAME at 9600 in"},
+         "the other end of a serial line: uart NAME at 9600"},
         {".wires = \"HIGH\"", "spi THERMO in \"%s\"", "it has no 'spi'"},
         {".wires = \"HIGH\"", "uart LINK at 9600 in \"%s\"", "it has no 'serial'"},
         {".wires = \"HIGH\"", "part NOTHING in \"%s\"", "the board has no part of that name"},
         {".wires = \"HIGH\", .acts = (const wad_part_act[]){{\"go\"}, {0}}", "part PUMP in \"%s\"",
          "it has acts, and no function 'act'"},
         {".wires = \"HIGH\"", "part PUMP in \"%s\" fast", "expected the end"},
-        {".wires = \"HIGH\"", "part PUMP", "expected 'in'"},
+        {".wires = \"HIGH\"", "part PUMP", "a part 'switches' is in no list: part PUMP in"},
+        {".wires = \"HIGH\"", "part THERMO", "a device on an SPI bus: spi NAME"},
         {".wires = \"HIGH\"", "part PUMP in \"nowhere.c\"", "nowhere.c is no part: "},
     };
     (void)state;

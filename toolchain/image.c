@@ -4,35 +4,26 @@
 
 #include "measure.h"
 
+/* Compilers, and the start-up that goes with them. */
+typedef struct compilers {
+    const char *prefix, *port, *package;
+} compilers;
+
+static const compilers ARM = {"arm-none-eabi-", "metal-arm", "gcc-arm-none-eabi"},
+                       RISCV = {"riscv64-unknown-elf-", "metal-riscv", "gcc-riscv64-unknown-elf"};
+
 typedef struct target_cpu {
-    const char *name, *prefix, *port, *package;
-    const char *isas; /* words of sheets for cores that execute its code */
-    const char *flags[4];
+    const char *name;
+    const compilers *by;
+    const char *isas;
     unsigned entry; /* bytes that hardware, or the trap's beginning, puts on the stack */
+    const char *flags[4];
 } target_cpu;
 
 static const target_cpu cpus[] = {
-    {"cortex-m0plus",
-     "arm-none-eabi-",
-     "metal-arm",
-     "gcc-arm-none-eabi",
-     "armv6m armv7m armv7em armv8m",
-     {"-mcpu=cortex-m0plus", "-mthumb", NULL},
-     36},
-    {"cortex-m4",
-     "arm-none-eabi-",
-     "metal-arm",
-     "gcc-arm-none-eabi",
-     "armv7em",
-     {"-mcpu=cortex-m4", "-mthumb", NULL},
-     36},
-    {"rv32",
-     "riscv64-unknown-elf-",
-     "metal-riscv",
-     "gcc-riscv64-unknown-elf",
-     "rv32 rv32i rv32im rv32imc rv32imac",
-     {"-march=rv32imac_zicsr", "-mabi=ilp32", NULL},
-     0},
+#define WADI_CPU(name, by, isas, entry, ...) {name, &by, isas, entry, {__VA_ARGS__, NULL}},
+#include "cpus.def"
+#undef WADI_CPU
 };
 
 typedef struct imager {
@@ -60,35 +51,60 @@ static const target_cpu *cpu_of(const wad_sheet *sheet)
     return NULL;
 }
 
+/* "armv6m, armv7m and rv32": all names, or all cores. */
+static char *list_of(bool cores)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    for (unsigned i = 0; i < G_N_ELEMENTS(cpus); i++) {
+        char **words = g_strsplit(cores ? cpus[i].isas : cpus[i].name, " ", -1);
+        for (unsigned k = 0; words[k]; k++)
+            if (!g_ptr_array_find_with_equal_func(names, words[k], g_str_equal, NULL))
+                g_ptr_array_add(names, g_strdup(words[k]));
+        g_strfreev(words);
+    }
+    GString *text = g_string_new(NULL);
+    for (guint i = 0; i < names->len; i++)
+        g_string_append_printf(text, "%s%s",
+                               i == 0                ? ""
+                               : i + 1 == names->len ? " and "
+                                                     : ", ",
+                               (char *)names->pdata[i]);
+    g_ptr_array_free(names, TRUE);
+    return g_string_free(text, FALSE);
+}
+
 /* A core of a sort that there is no start-up for: an image for another one would be no use. A chip
  * whose core is known may be measured for others. */
 static bool find_cpu(imager *m)
 {
     const target_cpu *own = cpu_of(m->w.sheet);
     if (!own) {
-        char *why = g_strdup_printf(
-            "%s has a core '%s', which there is no start-up for: armv6m, armv7m, armv7em, armv8m "
-            "and rv32 have one ('wadium build' makes firmware for the simulated chip)",
-            m->w.sheet->name, m->w.sheet->cpu.isa);
-        wadi_builder_fail(&m->w, "%s", why);
-        g_free(why);
+        char *cores = list_of(true);
+        g_string_append_printf(
+            m->w.log,
+            "%s has a core '%s', which there is no start-up for: %s have one ('wadium build' makes "
+            "firmware for the simulated chip)\n",
+            m->w.sheet->name, m->w.sheet->cpu.isa, cores);
+        g_free(cores);
         return false;
     }
     m->cpu = m->o->cpu ? NULL : own;
     for (unsigned i = 0; i < G_N_ELEMENTS(cpus) && m->o->cpu; i++)
         if (!strcmp(cpus[i].name, m->o->cpu))
             m->cpu = &cpus[i];
-    if (!m->cpu)
-        return wadi_builder_fail(&m->w,
-                                 "there is no start-up for '%s': cortex-m0plus, cortex-m4 "
-                                 "or rv32",
-                                 m->o->cpu);
-    char *name = g_strconcat(m->cpu->prefix, "gcc", NULL);
+    if (!m->cpu) {
+        char *names = list_of(false);
+        g_string_append_printf(m->w.log, "there is no start-up for '%s': %s have one\n", m->o->cpu,
+                               names);
+        g_free(names);
+        return false;
+    }
+    char *name = g_strconcat(m->cpu->by->prefix, "gcc", NULL);
     m->compiler = g_find_program_in_path(name);
     g_free(name);
     return m->compiler ||
            wadi_builder_fail(&m->w, "no cross compiler is installed: apt-get install %s",
-                             m->cpu->package);
+                             m->cpu->by->package);
 }
 
 /* ---- compiling ---- */
@@ -110,7 +126,7 @@ static GPtrArray *compile_line(const imager *m)
     wadi_add_all(argv, m->cpu->flags);
     wadi_add_all(argv, common);
     wadi_add(argv, "-I%s", WADIUM_ROOT "/include");
-    wadi_add(argv, "-I" WADIUM_ROOT "/ports/%s", m->cpu->port);
+    wadi_add(argv, "-I" WADIUM_ROOT "/ports/%s", m->cpu->by->port);
     wadi_add(argv, "-I%s", WADIUM_ROOT "/ports/metal");
     wadi_add(argv, "-I%s", m->w.folder);
     wadi_add(argv, "-DWAD_CHIP=\"%s_roles.h\"", lower);
@@ -144,7 +160,7 @@ static bool compile_folder(imager *m, GPtrArray *lines, const char *folder)
 static bool compile_all(imager *m)
 {
     GPtrArray *lines = g_ptr_array_new();
-    char *port = g_build_filename("ports", m->cpu->port, NULL);
+    char *port = g_build_filename("ports", m->cpu->by->port, NULL);
     char *lower = g_ascii_strdown(m->w.sheet->name, -1);
     char *vectors = g_strdup_printf("%s/%s_vectors.c", m->w.folder, lower);
     for (unsigned i = 0; m->o->sources[i]; i++)

@@ -87,7 +87,7 @@ wadi_part_said *wadi_need_part(wad_bench *b, wadi_cursor *c, const wadi_shell *s
     return said;
 }
 
-/* ---- `part WELL in "well.c"` ---- */
+/* ---- `part WELL in "well.c"`, `part WELL as well` ---- */
 
 static void need_wires(wadi_cursor *c, const wad_where *where, const wadi_part_said *said)
 {
@@ -101,6 +101,24 @@ static void need_wires(wadi_cursor *c, const wad_where *where, const wadi_part_s
         }
 }
 
+/* `in "FILE.c"`, `as KIND`, or the board's own kind. */
+static const wad_part_class *parse_class(wad_bench *b, wadi_cursor *c, const wad_part_def *part)
+{
+    wad_where where = c->tok->where;
+    const char *kind = part->kind;
+    if (wadi_take_word(c, "in"))
+        return wadi_part_from_file(b, c);
+    if (wadi_take_word(c, "as"))
+        kind = wadi_need_name(c, "a kind of part");
+    const wad_part_class *cls = kind ? wadi_part_class_of(kind) : NULL;
+    if (kind && !cls) {
+        wadi_error(c->src, &where, "a part '%s' is in no list: part %s in \"FILE.c\"", kind,
+                   part->name);
+        c->failed = true;
+    }
+    return cls;
+}
+
 static void parse_part(wad_bench *b, wadi_cursor *c, const char *word)
 {
     wadi_part_said said = {0};
@@ -112,18 +130,18 @@ static void parse_part(wad_bench *b, wadi_cursor *c, const char *word)
         wadi_fail(c, &where, "the board has no part of that name");
     else if (name && wadi_bench_part(b, name) >= 0)
         wadi_fail(c, &where, "that part is there already");
-    if (!name || c->failed || !wadi_need_word(c, "in"))
+    if (!name || c->failed)
         return;
     wad_where file = c->tok->where;
     said.name = wadi_arena_strndup(b->arena, name, strlen(name));
-    said.cls = wadi_part_from_file(b, c);
+    said.cls = parse_class(b, c, part);
     if (!said.cls || !wadi_need_end(c))
         return;
     if (said.cls->spi)
-        wadi_fail(c, &file, "that is a device on an SPI bus: spi NAME in \"FILE.c\"");
+        wadi_fail(c, &file, "that is a device on an SPI bus: spi NAME");
     else if (said.cls->serial)
         wadi_fail(c, &file,
-                  "that is the other end of a serial line: uart NAME at 9600 in \"FILE.c\"");
+                  "that is the other end of a serial line: uart NAME at 9600");
     wadi_part_on_board(&said, part);
     need_wires(c, &where, &said);
     if (!c->failed)

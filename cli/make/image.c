@@ -9,7 +9,7 @@ int cli_image(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "the image", "NAME.elf"},
         {"cpu", 'c', 0, G_OPTION_ARG_STRING, &cpu,
-         "cortex-m0plus, cortex-m4 or rv32 (as the sheet says)", "CPU"},
+         "cortex-m0plus, cortex-m4, rv32, ... (as the sheet says; another name lists them)", "CPU"},
         {"ram", 0, 0, G_OPTION_ARG_NONE, &ram, "all of it in RAM, for 'wadium load'", NULL},
         {"board", 0, 0, G_OPTION_ARG_STRING, &board, "adds the header of its pin names", "BOARD"},
         {"map", 0, 0, G_OPTION_ARG_FILENAME, &map, "the linker's map", "FILE"},

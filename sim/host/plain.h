@@ -20,8 +20,9 @@ void wadi_plain_pick_up(wad_sim *sim);
 /** An access wider than the bus, piece by piece. */
 void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes);
 
-/** Before the firmware's own load: the value is placed where it will look. */
-static inline void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes)
+/** Before the firmware's own load: the value is placed where it will look. Inlined by force: it is
+ * the path of each access, and whether the compiler does so by itself changes with its callers. */
+static inline __attribute__((always_inline)) void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     if (bytes * 8 > sim->sheet->bus_bits) {
         wadi_plain_read_wide(sim, address, bytes);
