@@ -150,6 +150,29 @@ static void variables_are_read_by_name(void **state)
     wad_sim_free(the_sim);
 }
 
+/* Compiled by relative names: the library's own variables are told apart wherever one stands. */
+static void names_are_those_of_where_it_was_compiled(void **state)
+{
+    char *folder = test_folder(), *image = g_build_filename(folder, "relative.so", NULL), *why;
+    char *command =
+        g_strdup_printf("cd '%s' && gcc -g -shared -fPIC -nostdlib -Iinclude -Iports/sim "
+                        "-I'%s/corran32' -I'%s/skerry' -DWAD_CHIP='\"corran32_roles.h\"' -o '%s' "
+                        "drivers/tick.c tests/firmware/watched.c",
+                        SOURCE_DIR, BUILD_DIR "/generated", BUILD_DIR "/generated", image);
+    wad_variable v;
+    (void)state;
+    assert_int_equal(system(command), 0);
+    wad_variables *all = wad_variables_open(image, &why);
+    assert_non_null(all);
+    if (!wad_variables_find(all, "ticks", &v, &why))
+        fail_msg("%s", why);
+    assert_string_equal(v.file, SOURCE_DIR "/tests/firmware/watched.c");
+    wad_variables_close(all);
+    g_free(command);
+    g_free(image);
+    test_remove(folder);
+}
+
 static void what_may_change_is_listed_and_nothing_else(void **state)
 {
     static const char *const names[] = {"ticks", "samples", "tide",     "last", "grid",
@@ -647,6 +670,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(variables_are_read_by_name),
+        cmocka_unit_test(names_are_those_of_where_it_was_compiled),
         cmocka_unit_test(what_may_change_is_listed_and_nothing_else),
         cmocka_unit_test(looks_come_when_asked_for),
         cmocka_unit_test(a_look_changes_nothing),

@@ -88,10 +88,11 @@ static void walk(scan *s, Dwarf_Die *parent)
     if (dwarf_child(parent, &die))
         return;
     do {
-        const char *file = wadi_source_decl_file(&die);
-        if (is_object(dwarf_tag(&die)) && file && !strstr(file, "<built-in>") &&
-            !wadi_source_is_library(file) && !g_str_has_prefix(file, "/usr/"))
+        char *file = is_object(dwarf_tag(&die)) ? wadi_source_decl_path(&die) : NULL;
+        if (file && !strstr(file, "<built-in>") && !wadi_source_is_library(file) &&
+            !g_str_has_prefix(file, "/usr/"))
             look_at(s, &die);
+        g_free(file);
         walk(s, &die);
     } while (dwarf_siblingof(&die, &die) == 0);
 }

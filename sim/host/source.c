@@ -113,13 +113,27 @@ const char *wadi_source_decl_file(Dwarf_Die *die)
 }
 
 /* Absolute, ".." folded away; relative names stand from the unit's compilation folder. */
+static char *path_of(Dwarf_Die *cu, const char *file)
+{
+    Dwarf_Attribute attr;
+    const char *folder = dwarf_formstring(dwarf_attr(cu, DW_AT_comp_dir, &attr));
+    return g_canonicalize_filename(file, folder && *folder == '/' ? folder : NULL);
+}
+
+char *wadi_source_decl_path(Dwarf_Die *die)
+{
+    Dwarf_Die unit;
+    const char *file = wadi_source_decl_file(die);
+    if (!file || !dwarf_cu_die(die->cu, &unit, NULL, NULL, NULL, NULL, NULL, NULL))
+        return NULL;
+    return path_of(&unit, file);
+}
+
 static const char *full_name(wadi_debug_info *src, Dwarf_Die *cu, const char *file)
 {
     if (!file)
         return NULL;
-    Dwarf_Attribute attr;
-    const char *folder = dwarf_formstring(dwarf_attr(cu, DW_AT_comp_dir, &attr));
-    char *path = g_canonicalize_filename(file, folder && *folder == '/' ? folder : NULL);
+    char *path = path_of(cu, file);
     const char *name = intern(src, path);
     g_free(path);
     return name;

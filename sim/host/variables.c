@@ -99,12 +99,13 @@ static bool address_of(Dwarf_Die *die, uintptr_t *address)
     return ops[0].atom == DW_OP_addr;
 }
 
-static void add_variable(wadi_variables *all, Dwarf_Die *die, const char *function)
+static void add_variable(wadi_variables *all, Dwarf_Die *die, const char *function,
+                         const char *file)
 {
     Dwarf_Die type;
     uintptr_t address;
     Dwarf_Word size;
-    const char *name = dwarf_diename(die), *file = wadi_source_decl_file(die);
+    const char *name = dwarf_diename(die);
     wadi_entry e = {0};
     int line = 0;
     if (!name || !file || !address_of(die, &address) || !wadi_type_named(die, &type))
@@ -139,9 +140,11 @@ static void walk(wadi_variables *all, Dwarf_Die *parent, const char *function)
         return;
     do {
         int tag = dwarf_tag(&die);
-        if (tag == DW_TAG_variable)
-            add_variable(all, &die, function);
-        else if (tag == DW_TAG_subprogram)
+        if (tag == DW_TAG_variable) {
+            char *file = wadi_source_decl_path(&die);
+            add_variable(all, &die, function, file);
+            g_free(file);
+        } else if (tag == DW_TAG_subprogram)
             walk(all, &die, dwarf_diename(&die));
         else if (tag == DW_TAG_lexical_block)
             walk(all, &die, function);

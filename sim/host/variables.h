@@ -13,6 +13,8 @@ typedef struct wadi_variables wadi_variables;
 
 /** The file that a declaration stands in, NULL: none. */
 const char *wadi_source_decl_file(Dwarf_Die *die);
+/** The same as an absolute path, whatever the compiler was called with; g_free. */
+char *wadi_source_decl_path(Dwarf_Die *die);
 Dwarf_Die wadi_type_of(const wad_variable *v);
 /** The type behind names and qualifiers; `constant` (may be NULL) is set where one is const. */
 bool wadi_type_bare(Dwarf_Die *type, bool *constant);
