@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 #include "cli/shared/cli.h"
+#include "wadium/host/warnings.h"
 
 int cli_findings(int argc, char **argv)
 {
@@ -21,6 +22,16 @@ int cli_findings(int argc, char **argv)
 #define LIST(name, number, what, cure)                                                             \
     printf(markdown ? "| W%d | %s | %s |\n" : "W%d  %s\n      %s\n", number, what, cure);
     WAD_FINDINGS(LIST)
+#undef LIST
+    fputs(
+        markdown
+            ? "\n# What lint doubts\n\nOf `include/wadium/host/warnings.h`; `wadium lint CHIP`.\n\n"
+              "| number | what | what to do |\n|---|---|---|\n"
+            : "\nWhat 'wadium lint' doubts:\n",
+        stdout);
+#define LIST(name, number, what, cure)                                                             \
+    printf(markdown ? "| L%d | %s | %s |\n" : "L%d  %s\n      %s\n", number, what, cure);
+    WAD_WARNINGS(LIST)
 #undef LIST
     return CLI_GOOD;
 }

@@ -6,6 +6,7 @@
 #include "lang/bits.h"
 #include "lang/rational.h"
 #include "sheet/chip/value.h"
+#include "wadium/host/warnings.h"
 
 typedef struct linter {
     const wad_sheet *sheet;
@@ -13,7 +14,10 @@ typedef struct linter {
     const wad_layout *layout;
 } linter;
 
-#define DOUBT(l, where, ...) wad_diags_add((l)->diags, WAD_WARNING, (where), NULL, __VA_ARGS__)
+/* Each has its number, so that one can be looked up, and left out. */
+#define DOUBT(l, name, where, format, ...)                                                         \
+    wad_diags_add((l)->diags, WAD_WARNING, (where), NULL, format " [L%d]", __VA_ARGS__,            \
+                  WAD_WARNING_##name)
 
 static uint64_t element_mask(const wad_bitfield *f)
 {
@@ -30,16 +34,17 @@ static void lint_fields(linter *l, const wad_register *reg)
             continue;
         uint64_t mask = element_mask(f);
         if (taken & mask)
-            DOUBT(l, &f->where, "field '%s' overlaps another field of register '%s'", f->name,
-                  reg->name);
+            DOUBT(l, FIELD_OVERLAP, &f->where, "field '%s' overlaps another field of register '%s'",
+                  f->name, reg->name);
         if (reg->width < 64 && mask >> reg->width)
-            DOUBT(l, &f->where, "field '%s' lies outside register '%s' of %u bits", f->name,
-                  reg->name, reg->width);
+            DOUBT(l, FIELD_OUTSIDE, &f->where, "field '%s' lies outside register '%s' of %u bits",
+                  f->name, reg->name, reg->width);
         taken |= mask;
     }
     uint64_t stray = reg->reset & ~taken;
     if (stray)
-        DOUBT(l, &reg->where, "reset value 0x%llx of '%s' sets bits 0x%llx that no field has",
+        DOUBT(l, RESET_STRAY, &reg->where,
+              "reset value 0x%llx of '%s' sets bits 0x%llx that no field has",
               (unsigned long long)reg->reset, reg->name, (unsigned long long)stray);
 }
 
@@ -49,7 +54,8 @@ static void lint_forbidden(linter *l, const wad_register *reg)
         const wad_bitfield *f = reg->fields[i];
         uint64_t ones = wadi_ones(f->width);
         if (f->not_zero && !(reg->reset >> f->lsb & ones))
-            DOUBT(l, &f->where, "field '%s' must not be 0, but is 0 after reset", f->name);
+            DOUBT(l, RESET_FORBIDDEN, &f->where, "field '%s' must not be 0, but is 0 after reset",
+                  f->name);
     }
 }
 
@@ -71,8 +77,8 @@ static void lint_overlap(linter *l, const wad_register *a, const wad_register *b
             uint32_t x = a->offset + i * a->step, y = b->offset + k * b->step;
             bool meet = x < y + wad_register_bytes(b) && y < x + wad_register_bytes(a);
             if (meet && ((reads(a) && reads(b)) || (writes(a) && writes(b)))) {
-                DOUBT(l, &b->where, "register '%s' overlaps register '%s' at offset 0x%x", b->name,
-                      a->name, y);
+                DOUBT(l, REGISTER_OVERLAP, &b->where,
+                      "register '%s' overlaps register '%s' at offset 0x%x", b->name, a->name, y);
                 return;
             }
         }
@@ -83,8 +89,9 @@ static void lint_codes(linter *l, const wad_role *role)
     for (unsigned i = 0; i < role->n_codes; i++) {
         char *name = g_strdup_printf("%s_%s", role->name, role->codes[i].name);
         if (wad_kind_role_index(l->layout->kind, name) < 0)
-            DOUBT(l, &role->where, "typed, but not simulated: kind '%s' knows no '%s' of role '%s'",
-                  l->layout->kind, role->codes[i].name, role->name);
+            DOUBT(l, CODE_UNKNOWN, &role->where,
+                  "typed, but not simulated: kind '%s' knows no '%s' of role '%s'", l->layout->kind,
+                  role->codes[i].name, role->name);
         g_free(name);
     }
 }
@@ -96,29 +103,30 @@ static void lint_roles(linter *l)
     for (unsigned i = 0; i < n; i++) {
         const wad_role *role = wad_layout_role(l->layout, roles[i].name);
         if (roles[i].must && !role)
-            DOUBT(l, &l->layout->where, "layout '%s' acts as %s but binds no role '%s' (%s)",
-                  l->layout->name, l->layout->kind, roles[i].name, roles[i].text);
+            DOUBT(l, ROLE_MISSING, &l->layout->where,
+                  "layout '%s' acts as %s but binds no role '%s' (%s)", l->layout->name,
+                  l->layout->kind, roles[i].name, roles[i].text);
     }
     for (unsigned i = 0; i < l->layout->n_roles; i++)
         lint_codes(l, &l->layout->roles[i]);
     for (unsigned i = 0; i < l->layout->n_roles; i++)
         if (l->layout->roles[i].sort == WAD_ROLE_VALUE &&
             !wadi_value_is_pair(l->layout->roles[i].value))
-            DOUBT(l, &l->layout->roles[i].where,
+            DOUBT(l, VALUE_SPLIT, &l->layout->roles[i].where,
                   "role '%s' is bound to a value split otherwise than into a high part from bit 0 "
                   "and a low part up to its register's last bit: the simulator follows it, the "
                   "generated role tables leave it out",
                   l->layout->roles[i].name);
     if (!strcmp(l->layout->kind, "counter") && !wad_layout_role(l->layout, "reload") &&
         !wad_layout_role(l->layout, "start"))
-        DOUBT(l, &l->layout->where,
+        DOUBT(l, COUNTER_WITHOUT_PERIOD, &l->layout->where,
               "layout '%s' acts as counter but binds neither 'reload' nor "
               "'start'",
               l->layout->name);
     for (unsigned i = 0; i < l->layout->n_roles; i++)
         for (unsigned k = 0; k < i; k++)
             if (!strcmp(l->layout->roles[i].name, l->layout->roles[k].name))
-                DOUBT(l, &l->layout->roles[i].where, "role '%s' is bound twice",
+                DOUBT(l, ROLE_TWICE, &l->layout->roles[i].where, "role '%s' is bound twice",
                       l->layout->roles[i].name);
 }
 
@@ -136,7 +144,7 @@ static void lint_clearing(linter *l, const wad_register *reg)
         takes |= wad_register_mask(of, kinds[i]);
     if (!takes && wad_register_mask(of, WAD_ACCESS_RO))
         DOUBT(
-            l, &reg->where,
+            l, CLEARS_NOTHING, &reg->where,
             "typed, but not simulated: '%s' acts on '%s', whose fields are all read-only; give the "
             "flags the access that clears them (w1c)",
             reg->name, of->name);
@@ -147,7 +155,7 @@ static void lint_lines(linter *l)
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
         if (b->n_irqs > 1 && b->layout->kind)
-            DOUBT(l, &b->where,
+            DOUBT(l, SECOND_LINE, &b->where,
                   "typed, but not simulated: block %s asks by its first interrupt line, %d, only, "
                   "for "
                   "all of its flags; not by %d",
@@ -180,15 +188,16 @@ static void lint_blocks(linter *l)
     for (unsigned i = 0; i + 1 < s->n_blocks; i++) {
         const wad_instance *a = s->blocks[i], *b = s->blocks[i + 1];
         if (a->base + a->layout->size > b->base)
-            DOUBT(l, &b->where, "block '%s' at 0x%llx overlaps block '%s', which ends at 0x%llx",
-                  b->name, (unsigned long long)b->base, a->name,
+            DOUBT(l, BLOCK_OVERLAP, &b->where,
+                  "block '%s' at 0x%llx overlaps block '%s', which ends at 0x%llx", b->name,
+                  (unsigned long long)b->base, a->name,
                   (unsigned long long)(a->base + a->layout->size));
     }
     for (unsigned i = 0; i < s->n_blocks; i++)
         for (unsigned k = 0; k < s->n_memories; k++)
             if (s->blocks[i]->base < s->memories[k].base + s->memories[k].size &&
                 s->memories[k].base < s->blocks[i]->base + s->blocks[i]->layout->size)
-                DOUBT(l, &s->blocks[i]->where, "block '%s' overlaps memory '%s'",
+                DOUBT(l, MEMORY_OVERLAP, &s->blocks[i]->where, "block '%s' overlaps memory '%s'",
                       s->blocks[i]->name, s->memories[k].name);
 }
 
@@ -205,8 +214,8 @@ static void lint_pins(linter *l)
                     continue;
                 char *key = g_strdup_printf("%s fn %u", opt->pin->name, opt->fn);
                 if (g_hash_table_contains(seen, key))
-                    DOUBT(l, &opt->where, "%s is given to %s.%s and to another signal", key,
-                          block->name, block->signals[k].name);
+                    DOUBT(l, PIN_SHARED, &opt->where, "%s is given to %s.%s and to another signal",
+                          key, block->name, block->signals[k].name);
                 g_hash_table_add(seen, key);
             }
     }
@@ -232,7 +241,7 @@ static void lint_entry(linter *l, const wad_instance *block)
         for (unsigned k = 0; k < block->layout->regs[i]->n_fields; k++) {
             const wad_bitfield *f = block->layout->regs[i]->fields[k];
             if (f->cleared_at_entry && flags_on_line(block->layout) > 1 && block->n_irqs == 1)
-                DOUBT(l, &f->where,
+                DOUBT(l, ENTRY_SHARED, &f->where,
                       "'%s' is cleared at entry, but shares interrupt %d with other flags", f->name,
                       block->irqs[0]);
         }
@@ -244,15 +253,17 @@ static void lint_links(linter *l)
         const wad_instance *block = l->sheet->blocks[i];
         lint_entry(l, block);
         if (wad_layout_role(block->layout, "trigger") && !block->n_triggers)
-            DOUBT(l, &block->where, "block '%s' can select a trigger, but lists none", block->name);
+            DOUBT(l, NO_TRIGGERS, &block->where, "block '%s' can select a trigger, but lists none",
+                  block->name);
         if (wad_layout_role(block->layout, "request") && !block->n_requests)
-            DOUBT(l, &block->where, "block '%s' can select a request, but lists none", block->name);
+            DOUBT(l, NO_REQUESTS, &block->where, "block '%s' can select a request, but lists none",
+                  block->name);
     }
     for (unsigned i = 0; i < l->sheet->n_clocks; i++) {
         const wad_clock *c = l->sheet->clocks[i];
         if ((c->lost.reg || c->instead.ref.reg) && !c->watched.n)
-            DOUBT(l, &c->where, "clock '%s' can be lost, but nothing says while what it is watched",
-                  c->name);
+            DOUBT(l, CLOCK_UNWATCHED, &c->where,
+                  "clock '%s' can be lost, but nothing says while what it is watched", c->name);
     }
 }
 
@@ -263,15 +274,16 @@ static void lint_clocks(linter *l)
         wad_rational hz;
         char text[32];
         if (!wad_clock_rate(l->sheet, clock, NULL, NULL, &hz, NULL)) {
-            DOUBT(l, &clock->where, "clock '%s' has no frequency after reset", clock->name);
+            DOUBT(l, CLOCK_SILENT, &clock->where, "clock '%s' has no frequency after reset",
+                  clock->name);
             continue;
         }
         wad_format_hz(text, sizeof text, hz);
         bool out = clock->bounded &&
                    (wadi_rat_cmp(hz, clock->min_hz) < 0 || wadi_rat_cmp(hz, clock->max_hz) > 0);
         if (out && clock->on.n == 0)
-            DOUBT(l, &clock->where, "clock '%s' runs at %s after reset, outside its limits",
-                  clock->name, text);
+            DOUBT(l, CLOCK_LIMITS, &clock->where,
+                  "clock '%s' runs at %s after reset, outside its limits", clock->name, text);
     }
 }
 
