@@ -46,11 +46,11 @@ unsigned wadi_native_register(const wad_sim *sim, unsigned number, uint8_t *byte
     uint64_t value;
     *size = number <= PLACE ? 8 : number >= 24 && number < 32 ? 10 : 4;
     if (number == PLACE)
-        value = sim->pc;
+        value = sim->call.pc;
     else if (number == FRAME || number == STACK) /* near enough for who unwinds by frames */
-        value = (uintptr_t)sim->frame;
+        value = (uintptr_t)sim->call.frame;
     else
         return 0;
     memcpy(bytes, &value, 8);
-    return sim->pc ? 8 : 0;
+    return sim->call.pc ? 8 : 0;
 }

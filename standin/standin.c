@@ -56,7 +56,7 @@ static gint64 ahead_us(const standin *b)
 
 static bool halted(const standin *b)
 {
-    return b->core ? wadi_core_halted(b->core) : b->halted || b->sim->stands;
+    return b->core ? wadi_core_halted(b->core) : b->halted || b->sim->run.stands;
 }
 
 static void ask_look(standin *b)
@@ -227,7 +227,7 @@ static void target_jump(void *ctx, uint64_t address)
 /* The firmware's own bytes, its code included, lie where they lie in this process. */
 static uint8_t *native_memory(standin *b, uint64_t address, size_t n, bool write)
 {
-    const wadi_firmware *fw = &b->sim->fw;
+    const wadi_firmware *fw = &b->sim->host.fw;
     if (!write && fw->path && address >= fw->start && address < fw->end && n <= fw->end - address)
         return (uint8_t *)(uintptr_t)address;
     return wadi_master_memory(b->sim, address, n, write);
@@ -343,7 +343,7 @@ static void prepare(wad_sim *sim, void *ctx)
     standin *b = ctx;
     b->sim = sim;
     wad_sim_set_host_limit(sim, 1000000); /* a halted core is no firmware that hangs */
-    sim->outlives = true;
+    sim->run.outlives = true;
     prepare_core(b);
     b->target = functions;
     b->target.ctx = b;

@@ -2,7 +2,6 @@
 #include "thumb.h"
 
 enum { SP = THUMB_SP, LR = THUMB_LR, PC = THUMB_PC };
-
 /* ---- memory ---- */
 
 static uint32_t load(thumb *m, uint32_t a, unsigned bytes)

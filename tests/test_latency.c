@@ -48,7 +48,7 @@ static void plan(scene *s, const step *st, uint64_t from)
     r->event.fn = raise_line;
     r->sim = s->sim;
     r->line = st->line;
-    wad_sim_schedule(s->sim, &r->event, from + st->cycles * s->sim->cycle_ps);
+    wad_sim_schedule(s->sim, &r->event, from + st->cycles * s->sim->cost.cycle_ps);
 }
 
 static void on_irq(void *ctx, const wad_irq_record *r)

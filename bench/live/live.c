@@ -47,7 +47,7 @@ static void look(wad_live *l, wad_live_reason reason)
     wad_sim_hold(l->sim, true);
     wadi_live_take_in(l);
     if (reason == WAD_LIVE_STEP || reason == WAD_LIVE_BEGIN) {
-        l->goal = WADI_GOAL_NONE;
+        l->goal.is = WADI_GOAL_NONE;
         l->goes = false;
     }
     l->options->look(l->options->ctx, l, reason);
@@ -56,8 +56,8 @@ static void look(wad_live *l, wad_live_reason reason)
     uint64_t left = reason == WAD_LIVE_END ? 0 : wad_live_ahead_us(l);
     if (left)
         g_usleep(left);
-    g_clear_pointer(&l->what, g_free);
-    l->place = (wad_place){0};
+    g_clear_pointer(&l->goal.what, g_free);
+    l->goal.place = (wad_place){0};
     wad_sim_hold(l->sim, false);
     l->looking = false;
 }
@@ -81,11 +81,11 @@ static void on_access(void *ctx, const wad_access_record *r)
 {
     wad_live *l = ctx;
     g_hash_table_add(l->touched, (gpointer)r->block);
-    if (l->goal != WADI_GOAL_ACCESS || (l->goal_block && l->goal_block != r->block) ||
-        (l->goal_reg && l->goal_reg != r->reg && l->goal_reg != r->reg->alias_of))
+    if (l->goal.is != WADI_GOAL_ACCESS || (l->goal.block && l->goal.block != r->block) ||
+        (l->goal.reg && l->goal.reg != r->reg && l->goal.reg != r->reg->alias_of))
         return;
-    l->what = wadi_live_access_text(r);
-    wad_sim_here(l->sim, &l->place);
+    l->goal.what = wadi_live_access_text(r);
+    wad_sim_here(l->sim, &l->goal.place);
     look(l, WAD_LIVE_STEP);
 }
 
@@ -95,10 +95,10 @@ static void on_irq(void *ctx, const wad_irq_record *r)
     if (r->left_ps)
         return;
     l->irq_counts[r->line]++;
-    if (l->goal != WADI_GOAL_IRQ || (l->goal_line != UINT_MAX && l->goal_line != r->line))
+    if (l->goal.is != WADI_GOAL_IRQ || (l->goal.line != UINT_MAX && l->goal.line != r->line))
         return;
     const wad_instance *owner = wad_sheet_irq_owner(l->bench->sheet, r->line);
-    l->what = g_strdup_printf("enters the handler of %s, %.4g us after the request",
+    l->goal.what = g_strdup_printf("enters the handler of %s, %.4g us after the request",
                               owner ? owner->name : "an interrupt",
                               (double)(r->entered_ps - r->raised_ps) / 1e6);
     look(l, WAD_LIVE_STEP);
@@ -325,7 +325,7 @@ void wadi_live_free(wad_live *l)
     g_rand_free(l->rand);
     g_free(l->irq_counts);
     g_free(l->setting);
-    g_free(l->what);
+    g_free(l->goal.what);
     g_free(l);
 }
 

@@ -53,12 +53,14 @@ struct wad_live {
 
     wad_event tick, stop, sample, move;
     bool started, looking, goes, by_hand;
-    wadi_live_goal goal;
-    const wad_instance *goal_block;
-    const wad_register *goal_reg;
-    unsigned goal_line; /* UINT_MAX: any */
-    char *what;
-    wad_place place;
+    struct {
+        wadi_live_goal is;
+        const wad_instance *block;
+        const wad_register *reg;
+        unsigned line; /* UINT_MAX: any */
+        char *what;    /* as it came */
+        wad_place place;
+    } goal;
     gint64 began_us; /* when the chip's time was 0, were it in step */
     GRand *rand;     /* of contacts that bounce */
 
@@ -71,11 +73,13 @@ struct wad_live {
     uint64_t *irq_counts;
     GArray *rates; /* wadi_live_rate */
 
-    GStringChunk *texts; /* of the rows */
-    GArray *rows[WAD_LIVE_PANELS];
-    GHashTable *before[WAD_LIVE_PANELS]; /* text by name */
-    GHashTable *values;                  /* of registers, by address */
-    bool seen;                           /* there is something before */
+    struct {
+        GStringChunk *texts; /* of the rows */
+        GArray *rows[WAD_LIVE_PANELS];
+        GHashTable *before[WAD_LIVE_PANELS]; /* text by name */
+        GHashTable *values;                  /* of registers, by address */
+        bool seen;                           /* there is something before */
+    } shown;
 };
 
 /** How many interrupts of each line there were at a time. */

@@ -12,7 +12,7 @@
 
 static const char *keep(wad_live *l, const char *text)
 {
-    return g_string_chunk_insert(l->texts, text);
+    return g_string_chunk_insert(l->shown.texts, text);
 }
 
 static void mark(wad_live_row *row, unsigned from, unsigned length)
@@ -51,11 +51,11 @@ static void mark_difference(wad_live_row *row, const char *old)
 static void add(wad_live *l, wad_live_panel panel, wad_live_row row, bool compare)
 {
     char *key = g_strdup_printf("%s\n%s", row.group, row.name);
-    const char *old = g_hash_table_lookup(l->before[panel], key);
-    if (compare && l->seen && g_strcmp0(old, row.text))
+    const char *old = g_hash_table_lookup(l->shown.before[panel], key);
+    if (compare && l->shown.seen && g_strcmp0(old, row.text))
         mark_difference(&row, old ? old : "");
-    g_hash_table_insert(l->before[panel], key, g_strdup(row.text));
-    g_array_append_val(l->rows[panel], row);
+    g_hash_table_insert(l->shown.before[panel], key, g_strdup(row.text));
+    g_array_append_val(l->shown.rows[panel], row);
 }
 
 static void add_text(wad_live *l, wad_live_panel panel, const char *group, const char *name,
@@ -100,8 +100,8 @@ static void take_variables(wad_live *l)
 static void take_register(wad_live *l, const wad_fieldref *ref, uint32_t value)
 {
     gpointer key = GSIZE_TO_POINTER(wad_fieldref_address(ref));
-    gpointer old = g_hash_table_lookup(l->values, key);
-    uint32_t before = l->seen && old ? (uint32_t)(GPOINTER_TO_SIZE(old) - 1) : value;
+    gpointer old = g_hash_table_lookup(l->shown.values, key);
+    uint32_t before = l->shown.seen && old ? (uint32_t)(GPOINTER_TO_SIZE(old) - 1) : value;
     const wad_register *r = ref->reg;
     const wad_word word = {.ref = *ref, .value = value};
     wad_live_row row = {.group = ref->block->name, .quiet = value == (uint32_t)r->reset};
@@ -122,7 +122,7 @@ static void take_register(wad_live *l, const wad_fieldref *ref, uint32_t value)
         }
         g_free(one);
     }
-    g_hash_table_insert(l->values, key, GSIZE_TO_POINTER((gsize)value + 1));
+    g_hash_table_insert(l->shown.values, key, GSIZE_TO_POINTER((gsize)value + 1));
     row.name = keep(l, strchr(name, '.') ? strchr(name, '.') + 1 : name);
     row.text = keep(l, text->str);
     add(l, WAD_LIVE_REGISTERS, row, false);
@@ -187,14 +187,14 @@ static void take_interrupts(wad_live *l)
         char *name =
             owner->n_irqs > 1 ? g_strdup_printf("%s %u", owner->name, i) : g_strdup(owner->name);
         char *key = g_strdup_printf("\n%s", name);
-        const char *before = g_hash_table_lookup(l->before[WAD_LIVE_INTERRUPTS], key);
+        const char *before = g_hash_table_lookup(l->shown.before[WAD_LIVE_INTERRUPTS], key);
         char *text = g_strdup_printf(
             rate < 1000 ? "%.4g a second, %s in all" : "%.0f a second, %s in all", rate, total);
         wad_live_row row = {.group = "", .name = keep(l, name), .text = keep(l, text)};
-        if (l->seen && g_strcmp0(before, total))
+        if (l->shown.seen && g_strcmp0(before, total))
             mark(&row, 0, (unsigned)strlen(text));
-        g_hash_table_insert(l->before[WAD_LIVE_INTERRUPTS], key, total);
-        g_array_append_val(l->rows[WAD_LIVE_INTERRUPTS], row);
+        g_hash_table_insert(l->shown.before[WAD_LIVE_INTERRUPTS], key, total);
+        g_array_append_val(l->shown.rows[WAD_LIVE_INTERRUPTS], row);
         g_free(name);
         g_free(text);
     }
@@ -237,22 +237,22 @@ static void take_findings(wad_live *l)
 
 void wadi_live_take_in(wad_live *l)
 {
-    g_string_chunk_clear(l->texts);
+    g_string_chunk_clear(l->shown.texts);
     for (unsigned i = 0; i < WAD_LIVE_PANELS; i++)
-        g_array_set_size(l->rows[i], 0);
+        g_array_set_size(l->shown.rows[i], 0);
     take_pins(l);
     take_variables(l);
     take_registers(l);
     take_interrupts(l);
     take_inputs(l);
     take_findings(l);
-    l->seen = true;
+    l->shown.seen = true;
 }
 
 const wad_live_row *wad_live_rows(wad_live *l, wad_live_panel panel, unsigned *n)
 {
-    *n = l->rows[panel]->len;
-    return (const wad_live_row *)(void *)l->rows[panel]->data;
+    *n = l->shown.rows[panel]->len;
+    return (const wad_live_row *)(void *)l->shown.rows[panel]->data;
 }
 
 /* ---- pictures in characters ---- */
@@ -358,8 +358,8 @@ wad_live_state wad_live_now(wad_live *l)
                         .window_ps = l->window_ps,
                         .awake = 1,
                         .amperes = amperes(l),
-                        .what = l->what ? l->what : "",
-                        .place = l->place};
+                        .what = l->goal.what ? l->goal.what : "",
+                        .place = l->goal.place};
     uint64_t asleep = wad_sim_asleep(l->sim, &s.asleep);
     if (s.ps)
         s.awake = 1 - (double)MIN(asleep, s.ps) / (double)s.ps;
@@ -451,14 +451,14 @@ static bool choose_variables(wad_live *l, char **why)
 
 bool wadi_live_panels_init(wad_live *l, char **why)
 {
-    l->texts = g_string_chunk_new(4096);
+    l->shown.texts = g_string_chunk_new(4096);
     l->variables = g_array_new(FALSE, FALSE, sizeof(wad_variable));
-    l->values = g_hash_table_new(NULL, NULL);
+    l->shown.values = g_hash_table_new(NULL, NULL);
     l->rates = g_array_new(FALSE, FALSE, sizeof(wadi_live_rate));
     g_array_set_clear_func(l->rates, free_rate);
     for (unsigned i = 0; i < WAD_LIVE_PANELS; i++) {
-        l->rows[i] = g_array_new(FALSE, FALSE, sizeof(wad_live_row));
-        l->before[i] = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+        l->shown.rows[i] = g_array_new(FALSE, FALSE, sizeof(wad_live_row));
+        l->shown.before[i] = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     }
     for (unsigned i = 0; l->options->blocks && l->options->blocks[i]; i++)
         if (!wad_sheet_block(l->bench->sheet, l->options->blocks[i])) {
@@ -471,12 +471,12 @@ bool wadi_live_panels_init(wad_live *l, char **why)
 
 void wadi_live_panels_free(wad_live *l)
 {
-    g_string_chunk_free(l->texts);
+    g_string_chunk_free(l->shown.texts);
     g_array_free(l->variables, TRUE);
-    g_hash_table_destroy(l->values);
+    g_hash_table_destroy(l->shown.values);
     g_array_free(l->rates, TRUE);
     for (unsigned i = 0; i < WAD_LIVE_PANELS; i++) {
-        g_array_free(l->rows[i], TRUE);
-        g_hash_table_destroy(l->before[i]);
+        g_array_free(l->shown.rows[i], TRUE);
+        g_hash_table_destroy(l->shown.before[i]);
     }
 }

@@ -24,7 +24,7 @@ static void say_go(wad_live *l, wadi_cursor *c)
     wad_sim_cancel(l->sim, &l->stop);
     if (ps)
         wad_sim_schedule(l->sim, &l->stop, wad_sim_now(l->sim) + ps);
-    l->goal = WADI_GOAL_NONE;
+    l->goal.is = WADI_GOAL_NONE;
     l->goes = true;
 }
 
@@ -43,21 +43,21 @@ static const wad_instance *need_block(wad_live *l, wadi_cursor *c)
 /* `step access [UART0[.DATA]]` */
 static void say_step_access(wad_live *l, wadi_cursor *c)
 {
-    l->goal_block = NULL;
-    l->goal_reg = NULL;
+    l->goal.block = NULL;
+    l->goal.reg = NULL;
     if (!wadi_at_end(c))
-        l->goal_block = need_block(l, c);
-    if (l->goal_block && wadi_take_punct(c, ".")) {
+        l->goal.block = need_block(l, c);
+    if (l->goal.block && wadi_take_punct(c, ".")) {
         wad_where where = c->tok->where;
         const char *name = wadi_need_name(c, "a register");
-        l->goal_reg = name ? wad_layout_register(l->goal_block->layout, name) : NULL;
-        if (name && !l->goal_reg) {
-            wadi_error(c->src, &where, "block %s has no register '%s'", l->goal_block->name, name);
+        l->goal.reg = name ? wad_layout_register(l->goal.block->layout, name) : NULL;
+        if (name && !l->goal.reg) {
+            wadi_error(c->src, &where, "block %s has no register '%s'", l->goal.block->name, name);
             c->failed = true;
         }
     }
     if (wadi_need_end(c))
-        l->goal = WADI_GOAL_ACCESS;
+        l->goal.is = WADI_GOAL_ACCESS;
 }
 
 /* `step interrupt [CNT0]` */
@@ -72,14 +72,14 @@ static void say_step_irq(wad_live *l, wadi_cursor *c)
         c->failed = true;
         return;
     }
-    l->goal_line = block ? (unsigned)block->irqs[0] : UINT_MAX;
-    l->goal = WADI_GOAL_IRQ;
+    l->goal.line = block ? (unsigned)block->irqs[0] : UINT_MAX;
+    l->goal.is = WADI_GOAL_IRQ;
 }
 
 static void say_step(wad_live *l, wadi_cursor *c)
 {
-    wadi_live_goal old = l->goal;
-    l->goal = WADI_GOAL_NONE;
+    wadi_live_goal old = l->goal.is;
+    l->goal.is = WADI_GOAL_NONE;
     if (wadi_take_word(c, "access"))
         say_step_access(l, c);
     else if (wadi_take_word(c, "interrupt"))
@@ -88,7 +88,7 @@ static void say_step(wad_live *l, wadi_cursor *c)
         wadi_expected(c, "'access' or 'interrupt'");
     l->goes = l->goes || !c->failed;
     if (c->failed)
-        l->goal = old;
+        l->goal.is = old;
     else
         wad_sim_cancel(l->sim, &l->stop);
 }

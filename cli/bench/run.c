@@ -7,6 +7,7 @@
 #include "wadium/host/report.h"
 #include "wadium/host/snapshot.h"
 
+/* A member an option. */
 typedef struct run_flags {
     gboolean tap, json, handlers, movers, energy, hex, loop;
     char *terminal, *console, *duration;

@@ -374,7 +374,7 @@ static void taken(wad_model *m, const wad_register *reg)
     s->unread = false;
     if (by_dma(m))
         wad_model_put(m, ROLE_done, 0, 0);
-    if (wad_model_count(m, ROLE_data) == 1 && !m->sim->master)
+    if (wad_model_count(m, ROLE_data) == 1 && !m->sim->bus.master)
         look_at_left(m, s);
     update_line(m);
 }
@@ -430,7 +430,7 @@ static void clock_changes(wad_model *m, bool before)
     adc_state *s = wad_model_state(m);
     if (before && s->converting)
         end(m, s);
-    if (!before && !m->sim->resetting)
+    if (!before && !m->sim->reset.resetting)
         listen(m);
 }
 

@@ -60,7 +60,7 @@ unsigned adc_sample_halves(const wad_model *m, unsigned channel)
 
 static double block_hz(const wad_model *m)
 {
-    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
+    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->cpu.core;
     return clock->hz.num ? (double)clock->hz.num / (double)clock->hz.den : 1;
 }
 

@@ -38,6 +38,7 @@ typedef struct flag_pair {
     const wad_register *enable_reg;
 } flag_pair;
 
+/* Long since what is looked up once is kept: a count is asked for at each access. */
 typedef struct counter_state {
     wad_event wrap, first_edge;
     counter_channel ch[CHANNELS];

@@ -213,7 +213,7 @@ static void reset(wad_model *m)
 
 static void clock_changes(wad_model *m, bool before)
 {
-    if (!before && !m->sim->resetting)
+    if (!before && !m->sim->reset.resetting)
         wad_model_listens(m, is_on(m) && waits(m));
 }
 

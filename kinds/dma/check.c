@@ -251,13 +251,13 @@ static bool is_gone(wad_model *m, unsigned i, unsigned role)
     uint32_t address = wad_model_get(m, role, i);
     const void *host = wadi_master_memory(m->sim, address, 1, false);
     return host && wadi_on_stack(sim, (void *)((uintptr_t)host & ~(uintptr_t)7)) &&
-           (uintptr_t)host + 16 < (uintptr_t)sim->frame; /* the caller's frame lies above it */
+           (uintptr_t)host + 16 < (uintptr_t)sim->call.frame; /* the caller's frame lies above it */
 }
 
 void wadi_dma_check_moved(wad_model *m, unsigned i)
 {
     dma_channel *c = &((dma_state *)m->state)->ch[i];
-    if (!c->stack || m->sim->active_line != WADI_NO_LINE)
+    if (!c->stack || m->sim->cpu.active_line != WADI_NO_LINE)
         return;
     if (!is_gone(m, i, ROLE_source) && !is_gone(m, i, ROLE_destination))
         return;

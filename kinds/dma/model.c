@@ -49,9 +49,9 @@ static void stop(wad_model *m, unsigned i)
 static void start(wad_model *m, unsigned i)
 {
     dma_channel *c = &((dma_state *)m->state)->ch[i];
-    if (!m->sim->master)
+    if (!m->sim->bus.master)
         c->trace = wadi_trace_here(m->sim);
-    c->by_hand = !m->sim->master;
+    c->by_hand = !m->sim->bus.master;
     if (!c->armed)
         wadi_dma_begin(m, i);
 }
@@ -113,9 +113,9 @@ static void written_commands(wad_model *m, const wad_write *w)
         }
         if (w->roles & BIT(load) && dma_get(m, ROLE_load, i)) {
             wad_model_put(m, ROLE_load, i, 0);
-            if (!m->sim->master)
+            if (!m->sim->bus.master)
                 s->ch[i].trace = wadi_trace_here(m->sim);
-            s->ch[i].by_hand = !m->sim->master;
+            s->ch[i].by_hand = !m->sim->bus.master;
             if (!s->ch[i].armed)
                 wadi_dma_load_and_begin(m, i, wad_model_get(m, ROLE_descriptor, i));
         }
@@ -135,8 +135,8 @@ static void written(wad_model *m, const wad_write *w)
     }
     s->ch[i].written_source |= (w->roles & BIT(source)) != 0;
     s->ch[i].written_destination |= (w->roles & BIT(destination)) != 0;
-    if (w->roles & (BIT(count) | BIT(source) | BIT(destination) | BIT(enable)) && !m->sim->master &&
-        !s->ch[i].armed)
+    if (w->roles & (BIT(count) | BIT(source) | BIT(destination) | BIT(enable)) &&
+        !m->sim->bus.master && !s->ch[i].armed)
         s->ch[i].trace = wadi_trace_here(m->sim);
     written_views(m, i, w);
     if (w->roles & BIT(request))
@@ -191,14 +191,14 @@ static void reset(wad_model *m)
         wadi_dma_disarm(m, i);
         s->ch[i] = (dma_channel){0};
     }
-    m->sim->bus_until = 0;
+    m->sim->bus.until = 0;
     wadi_dma_update(m);
 }
 
 static void clock_changes(wad_model *m, bool before)
 {
     dma_state *s = m->state;
-    if (before || m->sim->resetting)
+    if (before || m->sim->reset.resetting)
         return;
     if (s->scheduled && !wad_model_clocked(m)) {
         wad_model_cancel(m, &s->next);
@@ -229,8 +229,8 @@ void wad_sim_watch_dma(wad_sim *sim, wad_dma_fn fn, void *ctx)
 
 uint64_t wad_sim_bus_taken(const wad_sim *sim, uint64_t *waited_ps)
 {
-    *waited_ps = sim->bus_waited;
-    return sim->bus_taken;
+    *waited_ps = sim->bus.waited;
+    return sim->bus.taken;
 }
 
 const wad_model_class wadi_model_dma = {.kind = "dma",

@@ -116,8 +116,8 @@ static void take_off(wad_model *m, dma_state *s, unsigned i)
         wadi_dma_check_narrow(m, i, value);
     s->value = only(value, bytes);
     after(m, s, (uint64_t)wadi_quantity(m, ROLE_cost, 2));
-    sim->bus_taken += s->next.ps - sim->now;
-    sim->bus_until = s->next.ps;
+    sim->bus.taken += s->next.ps - sim->now;
+    sim->bus.until = s->next.ps;
     sim->due = 0; /* the core's next access finds the bus taken */
 }
 
@@ -201,8 +201,8 @@ void wadi_dma_on_next(wad_event *e)
         wadi_dma_update(m);
         return;
     }
-    if (sim->now < sim->bus_free && !sim->asleep) { /* the core has the bus */
-        wad_model_schedule(m, &s->next, sim->bus_free);
+    if (sim->now < sim->bus.free_ps && !sim->sleep.asleep) { /* the core has the bus */
+        wad_model_schedule(m, &s->next, sim->bus.free_ps);
         s->scheduled = true;
     } else {
         take_off(m, s, i);

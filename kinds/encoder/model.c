@@ -85,7 +85,7 @@ static void reset(wad_model *m)
         s->in[i] = (wadi_input){.event = {.fn = on_input},
                                 .index = i,
                                 .level = s->in[i].level,
-                                .known = s->in[i].known && !m->sim->resetting};
+                                .known = s->in[i].known && !m->sim->reset.resetting};
     }
     s->last_edge = 0;
     update_line(m);

@@ -27,15 +27,15 @@ static void choose(wad_model *m)
 {
     wad_sim *sim = m->sim;
     const irqc_state *s = wad_model_state(m);
-    sim->best_line = WADI_NO_LINE;
+    sim->cpu.best_line = WADI_NO_LINE;
     for (unsigned w = 0; w < WORDS; w++)
         for (uint64_t set = s->asking[w] & s->enabled[w]; set; set &= set - 1) {
             unsigned line = w * 64 + (unsigned)__builtin_ctzll(set);
             if (s->priority[line] >= s->threshold ||
-                (sim->best_line != WADI_NO_LINE && s->priority[line] >= sim->best_priority))
+                (sim->cpu.best_line != WADI_NO_LINE && s->priority[line] >= sim->cpu.best_priority))
                 continue;
-            sim->best_line = line;
-            sim->best_priority = s->priority[line];
+            sim->cpu.best_line = line;
+            sim->cpu.best_priority = s->priority[line];
         }
     wadi_cpu_recheck(sim);
 }
@@ -43,16 +43,16 @@ static void choose(wad_model *m)
 static void load(wad_model *m)
 {
     irqc_state *s = wad_model_state(m);
-    uint64_t before = m->sim->lines_on;
+    uint64_t before = m->sim->cpu.lines_on;
     memset(s->enabled, 0, sizeof s->enabled);
     for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
         bool on = wad_model_get(m, ROLE_enable, i) != 0;
         s->enabled[i / 64] |= (uint64_t)on << i % 64;
         s->priority[i] = (uint8_t)wad_model_get(m, ROLE_priority, i);
         if (on && i < m->sim->sheet->n_vectors)
-            m->sim->lines[i].enabled_at_controller = true;
+            m->sim->cpu.lines[i].enabled_at_controller = true;
     }
-    m->sim->lines_on = s->enabled[0];
+    m->sim->cpu.lines_on = s->enabled[0];
     uint32_t threshold = wad_model_get(m, ROLE_threshold, 0);
     bool none = !wad_model_has(m, ROLE_threshold) ||
                 threshold == wad_model_code(m, ROLE_threshold, "none", UINT32_MAX);
@@ -75,10 +75,11 @@ static void refresh(wad_model *m, wad_role_set roles)
     const wad_sim *sim = m->sim;
     if (roles & WAD_ROLE_BIT(ROLE_pending))
         for (unsigned i = 0; i < sim->sheet->n_vectors; i++)
-            wad_model_put(m, ROLE_pending, i, sim->lines[i].asks);
+            wad_model_put(m, ROLE_pending, i, sim->cpu.lines[i].asks);
     if (roles & WAD_ROLE_BIT(ROLE_current)) {
         uint32_t none = wad_model_code(m, ROLE_current, "none", 0);
-        unsigned line = sim->active_line != WADI_NO_LINE ? sim->active_line : sim->best_line;
+        unsigned line =
+            sim->cpu.active_line != WADI_NO_LINE ? sim->cpu.active_line : sim->cpu.best_line;
         wad_model_put(m, ROLE_current, 0, line == WADI_NO_LINE ? none : line);
     }
 }

@@ -156,7 +156,7 @@ static void refresh(wad_model *m, wad_role_set roles)
 /* A pin's edge needs no clock to wake the core. */
 static unsigned blocked_by_sleep(const wad_model *m)
 {
-    return m->sim->asleep ? WADI_BLOCKED_CLOCK : 0;
+    return m->sim->sleep.asleep ? WADI_BLOCKED_CLOCK : 0;
 }
 
 static void pin(wad_model *m, unsigned number, wad_level level)

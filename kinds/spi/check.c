@@ -60,8 +60,8 @@ void wadi_spi_check(wad_model *m)
     const wad_pin_def *clock = wadi_spi_pin(m, ROLE_clock);
     const spi_end *first = NULL;
     s->checked = true;
-    for (guint i = 0; clock && m->sim->spi_ends && i < m->sim->spi_ends->len; i++) {
-        const spi_end *d = m->sim->spi_ends->pdata[i];
+    for (guint i = 0; clock && m->sim->ends.spi && i < m->sim->ends.spi->len; i++) {
+        const spi_end *d = m->sim->ends.spi->pdata[i];
         if (d->end.clock != clock || !wadi_spi_is_selected(m->sim, &d->end))
             continue;
         check(m, &d->end);

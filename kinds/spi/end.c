@@ -95,8 +95,8 @@ void wad_sim_spi_part(wad_sim *sim, const wad_spi_part *end)
 {
     spi_end *d = g_new(spi_end, 1);
     *d = (spi_end){sim, *end};
-    if (!sim->spi_ends)
-        sim->spi_ends = g_ptr_array_new_with_free_func(g_free);
-    g_ptr_array_add(sim->spi_ends, d);
+    if (!sim->ends.spi)
+        sim->ends.spi = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(sim->ends.spi, d);
     wad_sim_watch_pin(sim, end->select, on_select, d);
 }

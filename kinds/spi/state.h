@@ -29,6 +29,7 @@ typedef enum spi_stage {
     STAGE_PAUSE  /* no select, or between frames */
 } spi_stage;
 
+/* Long as the block is wide: fields as they stand, and what it keeps beside its registers. */
 typedef struct spi_state {
     bool on, controller, clocked;
     /* as the fields stand */

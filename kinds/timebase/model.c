@@ -141,7 +141,7 @@ static void judge_later(wad_model *m, timebase_state *s)
         if (!s->running || !behind || behind > s->mask / 4)
             continue;
         ch->written = wadi_trace_here(m->sim);
-        wad_model_schedule(m, &ch->judge, m->sim->now + AFTERTHOUGHT * m->sim->access_ps);
+        wad_model_schedule(m, &ch->judge, m->sim->now + AFTERTHOUGHT * m->sim->cost.access_ps);
     }
 }
 
@@ -227,10 +227,10 @@ static void reset(wad_model *m)
     }
     for (unsigned i = 0; i < s->n_inputs; i++) {
         wadi_input_forget(m, &s->in[i]);
-        s->in[i].known = s->in[i].known && !m->sim->resetting;
+        s->in[i].known = s->in[i].known && !m->sim->reset.resetting;
     }
     update_line(m);
-    if (!m->sim->resetting) /* else its clock comes up, and it begins then */
+    if (!m->sim->reset.resetting) /* else its clock comes up, and it begins then */
         start(m, s);
 }
 

@@ -82,7 +82,7 @@ static void look_for_start(wad_model *m, uart_state *s, uint64_t first)
         if (level && !s->change[i].level) {
             uint64_t ps = s->change[i].ps;
             forget_until(s, ps);
-            const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
+            const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->cpu.core;
             wadi_domain dom = clock->domain;
             begin(m, s,
                   MAX(wadi_domain_count(&dom, ps) + 1, wadi_uart_edge(&s->format, s->grid, first)));
@@ -166,23 +166,24 @@ static void report_overrun(wad_model *m)
 {
     wad_sim *sim = m->sim;
     const wad_instance *inst = m->block->inst;
-    const wadi_line *l = inst->n_irqs ? &sim->lines[inst->irqs[0]] : NULL;
+    const wadi_line *l = inst->n_irqs ? &sim->cpu.lines[inst->irqs[0]] : NULL;
     wadi_slot stand_in = {.address = inst->base};
     wadi_trace trace = m->block->config_trace;
     if (wadi_report_again(sim, WAD_FINDING_OVERRUN, &stand_in, &trace))
         return;
     char why[160] = "nothing reads it, and no interrupt asks";
-    if (l && l->asks && sim->active_line != WADI_NO_LINE &&
-        sim->active_line != (unsigned)inst->irqs[0])
+    if (l && l->asks && sim->cpu.active_line != WADI_NO_LINE &&
+        sim->cpu.active_line != (unsigned)inst->irqs[0])
         snprintf(why, sizeof why,
                  "its interrupt has waited %.3f us, while the handler of interrupt %u (%s) ran",
-                 (double)(sim->now - l->raised_ps) / 1e6, sim->active_line,
-                 sim->lines[sim->active_line].owner ? sim->lines[sim->active_line].owner->inst->name
-                                                    : "?");
+                 (double)(sim->now - l->raised_ps) / 1e6, sim->cpu.active_line,
+                 sim->cpu.lines[sim->cpu.active_line].owner
+                     ? sim->cpu.lines[sim->cpu.active_line].owner->inst->name
+                     : "?");
     else if (l && l->asks)
         snprintf(why, sizeof why, "its interrupt has asked for %.3f us%s",
                  (double)(sim->now - l->raised_ps) / 1e6,
-                 sim->masked ? ", and the global mask is closed" : "");
+                 sim->cpu.masked ? ", and the global mask is closed" : "");
     wadi_report_at(sim, WAD_FINDING_OVERRUN, &stand_in, &trace, "%s has lost a byte: %s",
                    inst->name, why);
 }

@@ -52,6 +52,7 @@ typedef struct uart_pair {
     uint32_t flag_mask, enable_mask;
 } uart_pair;
 
+/* Long as the block is wide: its fields looked up once, and what it keeps beside its registers. */
 typedef struct uart_state {
     uart_pair pairs[16];
     unsigned n_pairs;

@@ -71,14 +71,14 @@ static void reset(wad_model *m)
     if (wad_model_get(m, ROLE_enable, 0))
         wad_model_enabled(m);
     s->fed_once = false;
-    if (!m->sim->chip_reset) /* power on */
+    if (!m->sim->reset.by_chip) /* power on */
         s->bit = NONE;
     bool own = s->bit == BIT_EARLY && wad_model_has(m, ROLE_cause_early);
     wad_model_put(m, ROLE_cause, 0, s->bit != NONE && !own);
     wad_model_put(m, ROLE_cause_early, 0, own);
-    wad_model_put(m, ROLE_cause_power, 0, !m->sim->chip_reset);
+    wad_model_put(m, ROLE_cause_power, 0, !m->sim->reset.by_chip);
     s->bit = NONE;
-    if (!m->sim->resetting) /* else its clock comes up, and it begins then */
+    if (!m->sim->reset.resetting) /* else its clock comes up, and it begins then */
         feed(m);
 }
 
@@ -95,9 +95,9 @@ static void fed(wad_model *m)
 {
     watchdog_state *s = wad_model_state(m);
     uint32_t value = wad_model_get(m, ROLE_feed, 0);
-    if (m->sim->active_line != WADI_NO_LINE)
+    if (m->sim->cpu.active_line != WADI_NO_LINE)
         wadi_report(m->sim, WAD_FINDING_FED_IN_HANDLER, NULL,
-                    "the handler of interrupt %u feeds %s", m->sim->active_line,
+                    "the handler of interrupt %u feeds %s", m->sim->cpu.active_line,
                     m->block->inst->name);
     if (value != wad_model_code(m, ROLE_feed, "value", value) || too_early(m, s))
         bite(m, true);

@@ -22,14 +22,14 @@
 
 /* The caller's place; a macro, because it must see the caller's frame. */
 #define CALLER(sim)                                                                                \
-    (sim)->pc = (uintptr_t)__builtin_return_address(0);                                            \
-    (sim)->frame = *(void **)__builtin_frame_address(0)
+    (sim)->call.pc = (uintptr_t)__builtin_return_address(0);                                       \
+    (sim)->call.frame = *(void **)__builtin_frame_address(0)
 
 #define EXPORT __attribute__((visibility("default")))
 
 static inline bool is_register(const wad_sim *sim, uintptr_t address)
 {
-    return address - sim->regs_start < sim->regs_end - sim->regs_start;
+    return address - sim->plain.regs_start < sim->plain.regs_end - sim->plain.regs_start;
 }
 
 /* ---- loads and stores ---- */
@@ -72,17 +72,18 @@ static inline void spend_words(wad_sim *sim, size_t bytes)
         CALLER(sim);                                                                               \
         spend_words(sim, (size));                                                                  \
     } else if (write) {                                                                            \
-        sim->plain_writes++;                                                                       \
+        sim->plain.writes++;                                                                       \
     } else {                                                                                       \
-        sim->plain_reads++;                                                                        \
-        sim->plain_pc = (uintptr_t)__builtin_return_address(0);                                    \
-        sim->plain_address = (uintptr_t)(address);                                                 \
+        sim->plain.reads++;                                                                        \
+        sim->plain.read_pc = (uintptr_t)__builtin_return_address(0);                               \
+        sim->plain.read_address = (uintptr_t)(address);                                            \
     }                                                                                              \
-    if (__builtin_expect(((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask) ||     \
-                             sim->ears & WADI_EAR_MEMORY,                                          \
-                         0)) {                                                                     \
+    if (__builtin_expect(                                                                          \
+            ((aligned) && (uintptr_t)(address) & ((size)-1) & sim->plain.align_mask) ||            \
+                sim->ears & WADI_EAR_MEMORY,                                                       \
+            0)) {                                                                                  \
         CALLER(sim);                                                                               \
-        if ((aligned) && (uintptr_t)(address) & ((size)-1) & sim->align_mask)                      \
+        if ((aligned) && (uintptr_t)(address) & ((size)-1) & sim->plain.align_mask)                \
             wadi_misaligned(sim, (uintptr_t)(address), (unsigned)(size));                          \
         watched(sim, (uintptr_t)(address), (size), (write), (how));                                \
     }
@@ -192,8 +193,8 @@ static void atomic_enter(const void *address, unsigned bytes, uintptr_t pc, void
     if (!sim)
         return;
     wadi_flush(sim);
-    sim->pc = pc;
-    sim->frame = frame;
+    sim->call.pc = pc;
+    sim->call.frame = frame;
     if (is_register(sim, (uintptr_t)address))
         wadi_plain_read(sim, (uintptr_t)address, bytes);
     else {
@@ -323,8 +324,8 @@ static void announce(wad_sim *sim, uintptr_t address, size_t n, bool write, uint
     wadi_flush(sim);
     if (!n || (!is_register(sim, address) && !(sim->ears & WADI_EAR_MEMORY)))
         return;
-    sim->pc = pc;
-    sim->frame = frame;
+    sim->call.pc = pc;
+    sim->call.frame = frame;
     if (!is_register(sim, address))
         watched(sim, address, n, write, WADI_PLAIN);
     else if (write)
@@ -384,9 +385,9 @@ static void leave(char *story, uintptr_t pc, void *frame)
     if (!sim)
         abort();
     wadi_flush(sim);
-    sim->pc = pc;
-    sim->frame = frame;
-    sim->story.trace = wadi_trace_here(sim);
+    sim->call.pc = pc;
+    sim->call.frame = frame;
+    sim->run.story.trace = wadi_trace_here(sim);
     wadi_run_stop(sim, WAD_RUN_RETURNED, story);
 }
 

@@ -30,16 +30,17 @@ static inline wad_sim *current(void)
 /* Plain C of a chip with low registers knows their blocks by biased addresses. */
 static inline uint64_t bus_address(const wad_sim *sim, uintptr_t address)
 {
-    return address - sim->regs_start < sim->regs_end - sim->regs_start ? address - sim->bias
-                                                                       : address;
+    return address - sim->plain.regs_start < sim->plain.regs_end - sim->plain.regs_start
+               ? address - sim->plain.bias
+               : address;
 }
 
 /* The caller's place, kept for findings; a macro, because it must see the caller's frame. */
 #define ENTER(sim)                                                                                 \
     wad_sim *sim = current();                                                                      \
     wadi_flush(sim);                                                                               \
-    sim->pc = (uintptr_t)__builtin_return_address(0);                                              \
-    sim->frame = *(void **)__builtin_frame_address(0)
+    sim->call.pc = (uintptr_t)__builtin_return_address(0);                                         \
+    sim->call.frame = *(void **)__builtin_frame_address(0)
 
 uint8_t wad_port_read8(uintptr_t base, uint32_t offset)
 {
@@ -86,32 +87,32 @@ static inline void tell_mask(wad_sim *sim, bool closed)
 uint32_t wad_port_irq_save(void)
 {
     ENTER(sim);
-    uint32_t state = sim->masked;
+    uint32_t state = sim->cpu.masked;
     wadi_cpu_spend(sim, 1);
     tell_mask(sim, true);
-    sim->masked = true;
+    sim->cpu.masked = true;
     return state;
 }
 
 void wad_port_irq_restore(uint32_t state)
 {
     ENTER(sim);
-    sim->masked = state != 0;
-    tell_mask(sim, sim->masked);
-    if (!state && !sim->was_unmasked)
+    sim->cpu.masked = state != 0;
+    tell_mask(sim, sim->cpu.masked);
+    if (!state && !sim->cpu.was_unmasked)
         wadi_race_begin(sim);
-    sim->was_unmasked |= !state;
+    sim->cpu.was_unmasked |= !state;
     wadi_cpu_spend(sim, 1);
 }
 
 void wad_port_irq_on(void)
 {
     ENTER(sim);
-    sim->masked = false;
+    sim->cpu.masked = false;
     tell_mask(sim, false);
-    if (!sim->was_unmasked)
+    if (!sim->cpu.was_unmasked)
         wadi_race_begin(sim);
-    sim->was_unmasked = true;
+    sim->cpu.was_unmasked = true;
     wadi_cpu_spend(sim, 1);
 }
 

@@ -4,15 +4,10 @@
 
 #include "emit.h"
 #include "lang/rational.h"
+#include "roles.h"
 #include "sheet/chip/c_name.h"
 #include "sheet/chip/expression.h"
 #include "sheet/chip/value.h"
-
-typedef struct emitter {
-    const wad_sheet *sheet;
-    FILE *out;
-    char *upper, *lower;
-} emitter;
 
 /* ---- one field descriptor ---- */
 
@@ -68,7 +63,7 @@ static void emit_value(FILE *out, const wad_value *v)
 
 /* ---- every field of a layout by name, for drivers of one's own ---- */
 
-static void emit_fields(emitter *e, const wad_layout *layout)
+static void emit_fields(wadi_emitter *e, const wad_layout *layout)
 {
     fprintf(e->out,
             "\n/* ---- fields of layout %s: offset, array step, lsb, width, bytes, how written,\n"
@@ -98,14 +93,15 @@ static void emit_fields(emitter *e, const wad_layout *layout)
 
 /* ---- locks ---- */
 
-static void emit_key_writes(emitter *e, const wad_lock *lock)
+static void emit_key_writes(wadi_emitter *e, const wad_lock *lock)
 {
     for (unsigned i = 0; i < lock->n_sequence; i++)
         fprintf(e->out, "    wadi_write(base, 0x%02X, %u, 0x%Xu);\n", lock->key->offset,
                 wad_register_bytes(lock->key), lock->sequence[i]);
 }
 
-static void emit_cond_writes(emitter *e, const wad_layout *layout, const wad_lock *lock, bool open)
+static void emit_cond_writes(wadi_emitter *e, const wad_layout *layout, const wad_lock *lock,
+                             bool open)
 {
     for (unsigned i = 0; i < lock->open->n; i++) {
         const wad_cond_term *t = &lock->open->terms[i];
@@ -123,7 +119,7 @@ static void emit_cond_writes(emitter *e, const wad_layout *layout, const wad_loc
 }
 
 /* Opens and closes what keeps the layout's registers from being written. */
-static void emit_locks(emitter *e, const wad_layout *layout)
+static void emit_locks(wadi_emitter *e, const wad_layout *layout)
 {
     for (unsigned open = 1; layout->n_locks && open < 2; open--) {
         fprintf(e->out, "\n/* %s %s */\nstatic inline void %s_%s_%s(uintptr_t base)\n{\n",
@@ -154,7 +150,7 @@ static bool find_code(const wad_layout *layout, const char *name, uint64_t *valu
     return false;
 }
 
-static void emit_role(emitter *e, const wad_layout *layout, const wad_role_info *info)
+static void emit_role(wadi_emitter *e, const wad_layout *layout, const wad_role_info *info)
 {
     uint64_t code;
     if (!strcmp(info->sort, "CODE")) {
@@ -183,7 +179,7 @@ static void emit_role(emitter *e, const wad_layout *layout, const wad_role_info 
     fprintf(e->out, ",\n");
 }
 
-static void emit_table(emitter *e, const wad_layout *layout)
+static void emit_table(wadi_emitter *e, const wad_layout *layout)
 {
     unsigned n;
     const wad_role_info *roles = wad_kind_roles(layout->kind, &n);
@@ -206,184 +202,6 @@ static void emit_table(emitter *e, const wad_layout *layout)
             fprintf(e->out, "#define WAD_%s_%s(base) ((void)(base))\n", kind, words[i]);
     fprintf(e->out, "#endif\n");
     g_free(kind);
-}
-
-/* ---- clock rates ---- */
-
-static void emit_expr(emitter *e, const wad_expr *x);
-
-static void emit_field_read(emitter *e, const wad_fieldref *ref)
-{
-    char *reg = wadi_emit_lower(ref->reg->name);
-    char *field = wadi_emit_lower(ref->field ? ref->field->name : "value");
-    bool element = (ref->field && ref->field->count) || ref->reg->count;
-    fprintf(e->out, "wad_get(%s_%s_BASE, %s%s_%s_%s_%s", e->upper, ref->block->name,
-            element ? "wad_at(" : "", e->lower, ref->block->layout->name, reg, field);
-    if (element)
-        fprintf(e->out, ", %u)", ref->field && ref->field->count ? ref->index : ref->reg_index);
-    fprintf(e->out, ")");
-    g_free(reg);
-    g_free(field);
-}
-
-/* A field in a law: its value, or what the sheet says a value `is`. */
-static void emit_field_value(emitter *e, const wad_fieldref *ref)
-{
-    unsigned n = ref->field ? ref->field->n_enums : 0;
-    fprintf(e->out, "(");
-    for (unsigned i = 0; i < n; i++) {
-        const wad_enumerator *en = &ref->field->enums[i];
-        if (!en->has_meaning)
-            continue;
-        emit_field_read(e, ref);
-        fprintf(e->out, " == %lluu ? %lldu : ", (unsigned long long)en->code,
-                (long long)en->meaning.num);
-    }
-    emit_field_read(e, ref);
-    fprintf(e->out, ")");
-}
-
-static void emit_pick(emitter *e, const wad_expr *x)
-{
-    fprintf(e->out, "(");
-    for (unsigned i = 0; i + 1 < x->n_picks; i++) {
-        emit_field_read(e, &x->field);
-        fprintf(e->out, " == %lluu ? ", (unsigned long long)x->picks[i].code);
-        emit_expr(e, x->picks[i].value);
-        fprintf(e->out, "\n            : ");
-    }
-    emit_expr(e, x->picks[x->n_picks - 1].value);
-    fprintf(e->out, ")");
-}
-
-static bool is_two(const wad_expr *x)
-{
-    return x->op == WADI_OP_NUM && x->num.num == 2 && x->num.den == 1;
-}
-
-/* `before`, a, `between`, b, `after` */
-static void emit_pair(emitter *e, const wad_expr *x, const char *before, const char *between,
-                      const char *after)
-{
-    fprintf(e->out, "%s", before);
-    emit_expr(e, x->a);
-    fprintf(e->out, "%s", between);
-    emit_expr(e, x->b);
-    fprintf(e->out, "%s", after);
-}
-
-static void emit_binary(emitter *e, const wad_expr *x)
-{
-    static const char *const marks[] = {
-        [WADI_OP_ADD] = " + ", [WADI_OP_SUB] = " - ", [WADI_OP_MUL] = " * ", [WADI_OP_DIV] = " / "};
-    if (x->op == WADI_OP_POW && is_two(x->a)) {
-        fprintf(e->out, "((uint32_t)1 << ");
-        emit_expr(e, x->b);
-        fprintf(e->out, ")");
-    } else if (x->op == WADI_OP_POW) {
-        emit_pair(e, x, "wad_power(", ", ", ")");
-    } else if (x->op == WADI_OP_MIN) {
-        emit_pair(e, x, "wad_smaller(", ", ", ")");
-    } else if (x->op == WADI_OP_MAX) {
-        emit_pair(e, x, "wad_larger(", ", ", ")");
-    } else {
-        emit_pair(e, x, "(", marks[x->op], ")");
-    }
-}
-
-static void emit_expr(emitter *e, const wad_expr *x)
-{
-    switch (x->op) {
-    case WADI_OP_NUM:
-        fprintf(e->out, "UINT32_C(%lld)", (long long)(x->num.num / x->num.den));
-        break;
-    case WADI_OP_CLOCK:
-        fprintf(e->out, "%s_%s_hz()", e->lower, x->clock->name);
-        break;
-    case WADI_OP_FIELD:
-        emit_field_value(e, &x->field);
-        break;
-    case WADI_OP_NEG: /* unsigned arithmetic wraps: -a + b comes out right */
-        fprintf(e->out, "(0u - ");
-        emit_expr(e, x->a);
-        fprintf(e->out, ")");
-        break;
-    case WADI_OP_PICK:
-        emit_pick(e, x);
-        break;
-    case WADI_OP_FLOOR:
-        emit_expr(e, x->a);
-        break;
-    default:
-        emit_binary(e, x);
-    }
-}
-
-static void emit_need(emitter *e, const wad_fieldref *ref, uint64_t value)
-{
-    bool wait = ref->field && (ref->field->access == WAD_ACCESS_RO);
-    fprintf(e->out,
-            "{.address = WAD_ADDRESS(0x%08llXu), .mask = 0x%llXu, .value = 0x%llXu, "
-            ".size = %u, .wait = %u}",
-            (unsigned long long)wad_fieldref_address(ref),
-            (unsigned long long)wad_fieldref_mask(ref), (unsigned long long)(value << ref->lsb),
-            wad_register_bytes(ref->reg), wait);
-}
-
-/* Clocks first used stand first: a law only names functions that exist. */
-static void emit_clock(emitter *e, const wad_clock *clock, bool *done);
-
-static void emit_clocks_of(emitter *e, const wad_expr *x, bool *done)
-{
-    if (!x)
-        return;
-    if (x->op == WADI_OP_CLOCK && x->clock)
-        emit_clock(e, x->clock, done);
-    for (unsigned i = 0; i < x->n_picks; i++)
-        emit_clocks_of(e, x->picks[i].value, done);
-    emit_clocks_of(e, x->a, done);
-    emit_clocks_of(e, x->b, done);
-}
-
-static void emit_clock(emitter *e, const wad_clock *clock, bool *done)
-{
-    if (done[clock->index])
-        return;
-    done[clock->index] = true;
-    emit_clocks_of(e, clock->law, done);
-    fprintf(e->out, "\nstatic inline uint32_t %s_%s_hz(void)\n{\n    return ", e->lower,
-            clock->name);
-    if (clock->law)
-        emit_expr(e, clock->law);
-    else
-        fprintf(e->out, "%lldu", (long long)(clock->hz.num / clock->hz.den));
-    fprintf(e->out, ";\n}\n\nstatic const wad_clock_source %s_clock_%s = {\n    .hz = %s_%s_hz,\n",
-            e->lower, clock->name, e->lower, clock->name);
-    if (clock->on.n) {
-        fprintf(e->out, "    .on = ");
-        emit_need(e, &clock->on.terms[0].ref, clock->on.terms[0].value);
-        fprintf(e->out, ",\n");
-    }
-    if (clock->ready.reg) {
-        fprintf(e->out, "    .ready = ");
-        emit_need(e, &clock->ready, 1);
-        fprintf(e->out, ",\n");
-    }
-    if (clock->watched.n) {
-        fprintf(e->out, "    .watch = ");
-        emit_need(e, &clock->watched.terms[0].ref, clock->watched.terms[0].value);
-        fprintf(e->out, ",\n");
-    }
-    fprintf(e->out, "};\n");
-}
-
-static void emit_clocks(emitter *e)
-{
-    bool *done = g_new0(bool, e->sheet->n_clocks + 1);
-    fprintf(e->out, "\n/* ---- clocks ---- */\n");
-    for (unsigned i = 0; i < e->sheet->n_clocks; i++)
-        emit_clock(e, e->sheet->clocks[i], done);
-    g_free(done);
 }
 
 /* ---- blocks, pins, routes ---- */
@@ -410,14 +228,14 @@ static bool law_reads(const wad_expr *x, const wad_instance *b)
     return reads || law_reads(x->a, b) || law_reads(x->b, b);
 }
 
-static void emit_block(emitter *e, const wad_instance *b)
+static void emit_block(wadi_emitter *e, const wad_instance *b)
 {
     char *name = wadi_emit_lower(b->name);
     if (b->needs.n) {
         fprintf(e->out, "\nstatic const wad_need %s_%s_needs[] = {\n", e->lower, name);
         for (unsigned i = 0; i < b->needs.n; i++) {
             fprintf(e->out, "    ");
-            emit_need(e, &b->needs.terms[i].ref, b->needs.terms[i].value);
+            wadi_emit_need(e, &b->needs.terms[i].ref, b->needs.terms[i].value);
             fprintf(e->out, ",\n");
         }
         fprintf(e->out, "};\n");
@@ -436,7 +254,7 @@ static void emit_block(emitter *e, const wad_instance *b)
     g_free(name);
 }
 
-static void emit_pins(emitter *e)
+static void emit_pins(wadi_emitter *e)
 {
     const wad_sheet *s = e->sheet;
     GPtrArray *ports = g_ptr_array_new();
@@ -462,7 +280,7 @@ static void emit_pins(emitter *e)
 }
 
 /* Blocks whose signals move together: the field that moves them, by number. */
-static void emit_route_groups(emitter *e)
+static void emit_route_groups(wadi_emitter *e)
 {
     unsigned n = 0;
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
@@ -470,13 +288,13 @@ static void emit_route_groups(emitter *e)
         if (!b->route.reg)
             continue;
         fprintf(e->out, "%s    ", n++ ? "" : "static const wad_need wad_route_groups[] = {\n");
-        emit_need(e, &b->route, 0);
+        wadi_emit_need(e, &b->route, 0);
         fprintf(e->out, ", /* %u: %s */\n", n, b->name);
     }
     fprintf(e->out, "%s#define WAD_ROUTE_GROUPS %uu\n\n", n ? "};\n" : "", n);
 }
 
-static void emit_routes(emitter *e)
+static void emit_routes(wadi_emitter *e)
 {
     unsigned group = 0;
     fprintf(e->out,
@@ -499,7 +317,7 @@ static void emit_routes(emitter *e)
     }
 }
 
-static void emit_prologue(emitter *e)
+static void emit_prologue(wadi_emitter *e)
 {
     wadi_emit_banner(e->sheet, "role tables for the Wadium drivers", e->out);
     wadi_emit_text(
@@ -518,7 +336,7 @@ static void emit_prologue(emitter *e)
         e->out);
 }
 
-static void emit_irqc(emitter *e)
+static void emit_irqc(wadi_emitter *e)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_layout *layout = e->sheet->blocks[i]->layout;
@@ -529,7 +347,7 @@ static void emit_irqc(emitter *e)
 }
 
 /* The drivers of things that a chip has once find their block by this name. */
-static void emit_only(emitter *e, const char *kind, const char *macro)
+static void emit_only(wadi_emitter *e, const char *kind, const char *macro)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
@@ -542,7 +360,7 @@ static void emit_only(emitter *e, const char *kind, const char *macro)
     }
 }
 
-static void emit_clock_block(emitter *e)
+static void emit_clock_block(wadi_emitter *e)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
@@ -552,7 +370,7 @@ static void emit_clock_block(emitter *e)
     }
 }
 
-static void emit_sources(emitter *e, const char *word, const wad_instance *b,
+static void emit_sources(wadi_emitter *e, const char *word, const wad_instance *b,
                          const wad_trigger *list, unsigned n)
 {
     for (unsigned k = 0; k < n; k++) {
@@ -567,7 +385,7 @@ static void emit_sources(emitter *e, const char *word, const wad_instance *b,
 }
 
 /* What a block's selectors of triggers and requests take for each source. */
-static void emit_triggers(emitter *e)
+static void emit_triggers(wadi_emitter *e)
 {
     unsigned n = 0, m = 0;
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
@@ -586,7 +404,7 @@ static void emit_triggers(emitter *e)
 
 void wad_emit_roles(const wad_sheet *sheet, FILE *out)
 {
-    emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name)};
+    wadi_emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name)};
     GPtrArray *layouts = wadi_emit_layouts(sheet);
     emit_prologue(&e);
     for (guint i = 0; i < layouts->len; i++) {
@@ -599,7 +417,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
             emit_table(&e, layouts->pdata[i]);
     emit_irqc(&e);
     emit_clock_block(&e);
-    emit_clocks(&e);
+    wadi_emit_clock_rates(&e);
     fprintf(out, "\n/* ---- blocks ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
         emit_block(&e, sheet->blocks[i]);

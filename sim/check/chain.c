@@ -9,15 +9,15 @@
 
 void wadi_check_line(wad_sim *sim, unsigned n)
 {
-    const wadi_line *l = &sim->lines[n];
+    const wadi_line *l = &sim->cpu.lines[n];
     const char *name = l->owner ? l->owner->inst->name : "?";
     if (!l->asked || l->served)
         return;
     if (!l->enabled_at_controller)
         wadi_report_at(sim, WAD_FINDING_CHAIN_LINE, NULL, &l->asked_trace,
                        "%s asks for interrupt %u, which %s never enables: its handler never ran",
-                       name, n, sim->irqc ? sim->irqc->block->inst->name : "no controller");
-    else if (!sim->was_unmasked)
+                       name, n, sim->cpu.irqc ? sim->cpu.irqc->block->inst->name : "no controller");
+    else if (!sim->cpu.was_unmasked)
         wadi_report_at(sim, WAD_FINDING_CHAIN_MASK, NULL, &l->asked_trace,
                        "%s asks for interrupt %u, but the global mask was never opened", name, n);
     else if (l->owner && l->owner->blocked)

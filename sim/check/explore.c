@@ -50,9 +50,9 @@ static void begin_again(explore *x)
 
 static void call_in(wad_sim *sim, explore *x, uintptr_t key)
 {
-    if (sim->masked) /* nothing can come here */
+    if (sim->cpu.masked) /* nothing can come here */
         return;
-    point p = {key, sim->pc, sim->priority};
+    point p = {key, sim->call.pc, sim->cpu.priority};
     if (x->log && x->count < MOST_POINTS)
         g_array_append_val(x->log, p);
     if (x->next < x->n_stops && x->count == x->stops[x->next]) {

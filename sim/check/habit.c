@@ -32,7 +32,7 @@ typedef struct habit {
 
 static const char *owner_of(const wad_sim *sim, unsigned line)
 {
-    const wadi_line *l = &sim->lines[line];
+    const wadi_line *l = &sim->cpu.lines[line];
     return l->owner ? l->owner->inst->name : "?";
 }
 
@@ -56,7 +56,7 @@ static void handler_reads(wad_sim *sim, habit *h, const wadi_slot *slot)
         sim, WAD_FINDING_HANDLER_WAITS, &stand_in,
         "the handler of interrupt %u (%s) has read %s%s %u times without a write between: it "
         "waits, and everything that is no more urgent waits with it",
-        sim->active_line, owner_of(sim, sim->active_line), name,
+        sim->cpu.active_line, owner_of(sim, sim->cpu.active_line), name,
         h->waits.n > 1 ? " and others" : "", READS);
     g_free(name);
 }
@@ -65,27 +65,27 @@ static void handler_sleeps(wad_sim *sim)
 {
     wadi_report(sim, WAD_FINDING_HANDLER_WAITS, NULL,
                 "the handler of interrupt %u (%s) sleeps: only what is more urgent can wake it",
-                sim->active_line, owner_of(sim, sim->active_line));
+                sim->cpu.active_line, owner_of(sim, sim->cpu.active_line));
 }
 
 wadi_stdio *wadi_firmware_stdio(void)
 {
-    return wadi_current && wadi_current->running ? &wadi_current->stdio : NULL;
+    return wadi_current && wadi_current->run.running ? &wadi_current->ends.stdio : NULL;
 }
 
 void wadi_handler_prints(const char *function, uintptr_t pc, void *frame)
 {
     wad_sim *sim = wadi_current;
-    if (!sim || !sim->running || sim->active_line == WADI_NO_LINE)
+    if (!sim || !sim->run.running || sim->cpu.active_line == WADI_NO_LINE)
         return;
     wadi_flush(sim);
-    sim->pc = pc;
-    sim->frame = frame;
+    sim->call.pc = pc;
+    sim->call.frame = frame;
     wadi_report(
         sim, WAD_FINDING_HANDLER_WAITS, NULL,
         "the handler of interrupt %u (%s) calls %s: printing takes as long as its line, and "
         "is rarely safe to interrupt",
-        sim->active_line, owner_of(sim, sim->active_line), function);
+        sim->cpu.active_line, owner_of(sim, sim->cpu.active_line), function);
 }
 
 /* ---- handlers that nothing calls ---- */
@@ -141,7 +141,7 @@ static void look_through(const wad_sim *sim, Elf_Scn *section, Elf *elf, GPtrArr
             is_vector(sim, name))
             continue;
         stray *s = g_new(stray, 1);
-        *s = (stray){g_strdup(name), sym.st_value + sim->fw.bias};
+        *s = (stray){g_strdup(name), sym.st_value + sim->host.fw.bias};
         g_ptr_array_add(list, s);
     }
 }
@@ -149,7 +149,7 @@ static void look_through(const wad_sim *sim, Elf_Scn *section, Elf *elf, GPtrArr
 static GPtrArray *find_strays(wad_sim *sim)
 {
     GPtrArray *list = g_ptr_array_new_with_free_func(free_stray);
-    Dwarf *dwarf = sim->fw.path ? wadi_source_dwarf(sim) : NULL;
+    Dwarf *dwarf = sim->host.fw.path ? wadi_source_dwarf(sim) : NULL;
     Elf *elf = dwarf ? dwarf_getelf(dwarf) : NULL;
     for (Elf_Scn *s = elf ? elf_nextscn(elf, NULL) : NULL; s; s = elf_nextscn(elf, s)) {
         GElf_Shdr head;
@@ -228,14 +228,14 @@ static ticks *ticks_at(wad_sim *sim, habit *h, uintptr_t address)
 {
     if (!h->ticks)
         h->ticks = g_hash_table_new_full(NULL, NULL, NULL, g_free);
-    ticks *t = g_hash_table_lookup(h->ticks, (gpointer)sim->pc);
+    ticks *t = g_hash_table_lookup(h->ticks, (gpointer)sim->call.pc);
     if (t)
         return t;
     t = g_new0(ticks, 1);
     t->trace = wadi_trace_here(sim);
     t->address = address;
     t->tests = place_tests(sim, &t->trace);
-    g_hash_table_insert(h->ticks, (gpointer)sim->pc, t);
+    g_hash_table_insert(h->ticks, (gpointer)sim->call.pc, t);
     return t;
 }
 

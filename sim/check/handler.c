@@ -10,7 +10,7 @@
 /* A handler of which no flag fell between entry and exit did not clear the one it came for. */
 static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler)
 {
-    const wadi_line *l = &sim->lines[line];
+    const wadi_line *l = &sim->cpu.lines[line];
     if (!l->level || l->edge || l->falls != falls)
         return;
     wadi_trace trace = {{(uintptr_t)handler + 1}, 1, true};
@@ -28,7 +28,7 @@ static void check_storm(wad_sim *sim, unsigned line, unsigned falls, wad_handler
 static void check_period(wad_sim *sim, unsigned line, unsigned falls, wad_handler handler,
                          const wad_irq_record *record)
 {
-    wadi_line *l = &sim->lines[line];
+    wadi_line *l = &sim->cpu.lines[line];
     l->again = l->asks && l->falls != falls ? l->again + 1 : 0;
     if (l->again < AGAIN)
         return;

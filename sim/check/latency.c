@@ -34,7 +34,7 @@ void wad_sim_require_latency(wad_sim *sim, unsigned line, uint64_t ps)
 {
     if (line >= sim->sheet->n_vectors)
         return;
-    sim->lines[line].wanted_ps = ps;
+    sim->cpu.lines[line].wanted_ps = ps;
     wadi_hear(wadi_observer_of(sim, &wadi_check_latency),
               WADI_EAR_ENTER | WADI_EAR_RETURN | WADI_EAR_MASK | WADI_EAR_BEGIN, true);
 }
@@ -66,9 +66,9 @@ static void left(latency *l, const wad_irq_record *r, wad_handler handler)
 
 static unsigned priority_of(const wad_sim *sim, unsigned line)
 {
-    const wad_role *role = wad_layout_role(sim->irqc->block->inst->layout, "priority");
+    const wad_role *role = wad_layout_role(sim->cpu.irqc->block->inst->layout, "priority");
     int place = role ? wad_kind_role_index("irqc", "priority") : -1;
-    return place < 0 ? 0 : wad_model_get(sim->irqc, (unsigned)place, line);
+    return place < 0 ? 0 : wad_model_get(sim->cpu.irqc, (unsigned)place, line);
 }
 
 /* The part of a span that lies in the wait. */
@@ -97,7 +97,7 @@ static void add_blockers(const wad_sim *sim, const latency *l, const wad_irq_rec
         }
         unsigned by = (unsigned)s->line, its = priority_of(sim, by),
                  mine = priority_of(sim, r->line);
-        const wadi_block *owner = sim->lines[by].owner;
+        const wadi_block *owner = sim->cpu.lines[by].owner;
         g_string_append_printf(text, "; the handler of %u (%s), priority %u %s %u, ran %.3f us", by,
                                owner ? owner->inst->name : "?", its,
                                its < mine ? "before" : "no more urgent than", mine, us);
@@ -106,8 +106,8 @@ static void add_blockers(const wad_sim *sim, const latency *l, const wad_irq_rec
 
 static void entered(wad_sim *sim, const latency *l, const wad_irq_record *r)
 {
-    const wadi_line *line = &sim->lines[r->line];
-    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->irqc)
+    const wadi_line *line = &sim->cpu.lines[r->line];
+    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->cpu.irqc)
         return;
     GString *why = g_string_new(NULL);
     wadi_trace trace = {{(uintptr_t)wadi_firmware_handler(sim, r->line) + 1}, 1, true};

@@ -19,7 +19,7 @@ typedef struct owned {
 void wad_model_own(wad_model *m, uint64_t address, uint64_t size, bool writes)
 {
     wad_sim *sim = m->sim;
-    owned o = {m, address + sim->fw.window, size, writes, sim->now};
+    owned o = {m, address + sim->host.fw.window, size, writes, sim->now};
     if (!sim->owned)
         sim->owned = g_array_new(FALSE, FALSE, sizeof(owned));
     g_array_append_val(sim->owned, o);
@@ -31,7 +31,7 @@ void wad_model_disown(wad_model *m, uint64_t address)
     wad_sim *sim = m->sim;
     for (guint i = 0; sim->owned && i < sim->owned->len; i++) {
         const owned *o = &g_array_index(sim->owned, owned, i);
-        if (o->owner == m && o->start == address + sim->fw.window) {
+        if (o->owner == m && o->start == address + sim->host.fw.window) {
             g_array_remove_index_fast(sim->owned, i);
             break;
         }

@@ -126,7 +126,7 @@ static void order(struct wadi_race *r, uint16_t *sync, bool write)
 
 static bool line_enabled(const wad_sim *sim, unsigned line)
 {
-    return line >= 64 || sim->lines_on >> line & 1;
+    return line >= 64 || sim->cpu.lines_on >> line & 1;
 }
 
 static bool more_urgent(const struct wadi_race *r, unsigned a, unsigned b)
@@ -213,24 +213,24 @@ static void judge_update(wad_sim *sim, uintptr_t address, unsigned bytes, shade 
     struct wadi_race *r = sim->race;
     const last_read *last = &r->var[r->context];
     bool known = sh->urgent && more_urgent(r, sh->urgent_context, r->context);
-    if (last->key != address || (last->masked && sim->masked) ||
+    if (last->key != address || (last->masked && sim->cpu.masked) ||
         (known && !line_enabled(sim, sh->urgent - 1u)) || (!known && sh->update) ||
-        !wadi_source_same_line(sim, last->pc, sim->pc))
+        !wadi_source_same_line(sim, last->pc, sim->call.pc))
         return;
     if (known && sh->wr.context != r->context && sh->wr_entry > last->entry) {
         wadi_trace here = wadi_trace_here(sim);
         report_update(sim, address, &here, sh->urgent - 1u, true);
         return;
     }
-    if (sim->pending.bytes)
+    if (sim->plain.pending.bytes)
         return;
     /* it did not come now but could: unless 0 is stored, which is how a flag is taken */
-    r->written.address = sim->pending.address = address;
-    r->written.bytes = sim->pending.bytes = bytes;
+    r->written.address = sim->plain.pending.address = address;
+    r->written.bytes = sim->plain.pending.bytes = bytes;
     r->written.at = sh;
-    r->written.how = (update){wadi_trace_here(sim), sim->lines_on, r->context};
-    sim->pending.pc = sim->pc;
-    sim->pending.frame = sim->frame;
+    r->written.how = (update){wadi_trace_here(sim), sim->cpu.lines_on, r->context};
+    sim->plain.pending.pc = sim->call.pc;
+    sim->plain.pending.frame = sim->call.frame;
 }
 
 static void look_at_written(wad_sim *sim)
@@ -254,7 +254,7 @@ static void meet_update(wad_sim *sim, const shade *sh, uintptr_t address)
 {
     const struct wadi_race *r = sim->race;
     const update *u = &g_array_index(r->updates, update, sh->update);
-    unsigned line = sim->active_line;
+    unsigned line = sim->cpu.active_line;
     if (line < 64 && u->lines >> line & 1 && more_urgent(r, r->context, u->context))
         report_update(sim, address, &u->trace, line, false);
 }
@@ -290,15 +290,15 @@ void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write,
         return;
     if (!write && !r->context && r->shades[(address - r->start) / 4].urgent)
         wadi_ticks_read(r->habit, address, bytes);
-    if (!write && r->again.address == address && r->again.pc == sim->pc &&
-        r->again.news == r->news && r->again.masked == sim->masked)
+    if (!write && r->again.address == address && r->again.pc == sim->call.pc &&
+        r->again.news == r->news && r->again.masked == sim->cpu.masked)
         return;
     uintptr_t end = MIN(address + bytes, r->start + r->size);
     unsigned bus = sim->sheet->bus_bits / 8u;
-    touch mine = {.pc = (uint32_t)sim->pc,
+    touch mine = {.pc = (uint32_t)sim->call.pc,
                   .context = (uint8_t)r->context,
-                  .line = (uint8_t)sim->active_line,
-                  .how = (uint8_t)(how | (sim->masked ? PROTECTED : 0) |
+                  .line = (uint8_t)sim->cpu.active_line,
+                  .how = (uint8_t)(how | (sim->cpu.masked ? PROTECTED : 0) |
                                    (bytes > bus && how != WADI_ATOMIC ? WIDE : 0))};
     shade *first = &r->shades[(address - r->start) / 4];
     if (write && how == WADI_VOLATILE)
@@ -314,11 +314,11 @@ void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write,
         r->news++;
         return;
     }
-    r->var[r->context] = (last_read){address, sim->pc, r->entry, sim->masked};
+    r->var[r->context] = (last_read){address, sim->call.pc, r->entry, sim->cpu.masked};
     r->again.address = address;
-    r->again.pc = sim->pc;
+    r->again.pc = sim->call.pc;
     r->again.news = r->news;
-    r->again.masked = sim->masked;
+    r->again.masked = sim->cpu.masked;
 }
 
 /* ---- registers ---- */
@@ -335,37 +335,37 @@ static void judge_register(wad_sim *sim, wadi_slot *slot)
 {
     struct wadi_race *r = sim->race;
     const last_read *last = &r->reg[r->context];
-    if (last->key != (uintptr_t)slot || (last->masked && sim->masked) ||
-        !wadi_source_same_line(sim, last->pc, sim->pc))
+    if (last->key != (uintptr_t)slot || (last->masked && sim->cpu.masked) ||
+        !wadi_source_same_line(sim, last->pc, sim->call.pc))
         return;
-    if (slot->wr_entry > last->entry && slot->wr_context != r->context) {
+    if (slot->race.wr_entry > last->entry && slot->race.wr_context != r->context) {
         wadi_trace here = wadi_trace_here(sim);
-        report_register(sim, slot, &here, slot->wr_line, true);
-    } else if (!slot->update_lines) {
-        slot->update_trace = g_new(wadi_trace, 1);
-        *slot->update_trace = wadi_trace_here(sim);
-        slot->update_lines = sim->lines_on | UINT64_C(1) << 63;
-        slot->update_context = (uint8_t)r->context;
+        report_register(sim, slot, &here, slot->race.wr_line, true);
+    } else if (!slot->race.update_lines) {
+        slot->race.update_trace = g_new(wadi_trace, 1);
+        *slot->race.update_trace = wadi_trace_here(sim);
+        slot->race.update_lines = sim->cpu.lines_on | UINT64_C(1) << 63;
+        slot->race.update_context = (uint8_t)r->context;
     }
 }
 
 static void meet_updates(wad_sim *sim, const wadi_slot *slot)
 {
     const struct wadi_race *r = sim->race;
-    unsigned line = sim->active_line;
-    if (slot->update_lines && line < 63 && slot->update_lines >> line & 1 &&
-        more_urgent(r, r->context, slot->update_context))
-        report_register(sim, slot, slot->update_trace, line, false);
+    unsigned line = sim->cpu.active_line;
+    if (slot->race.update_lines && line < 63 && slot->race.update_lines >> line & 1 &&
+        more_urgent(r, r->context, slot->race.update_context))
+        report_register(sim, slot, slot->race.update_trace, line, false);
 }
 
 static void on_access(wadi_observer *o, wadi_slot *slot, bool write)
 {
     wad_sim *sim = o->sim;
     struct wadi_race *r = sim->race;
-    if (sim->fw.plain)
-        order(r, &slot->sync, write);
+    if (sim->host.fw.plain)
+        order(r, &slot->race.sync, write);
     if (!write) {
-        r->reg[r->context] = (last_read){(uintptr_t)slot, sim->pc, r->entry, sim->masked};
+        r->reg[r->context] = (last_read){(uintptr_t)slot, sim->call.pc, r->entry, sim->cpu.masked};
         return;
     }
     if (!slot->plain)
@@ -373,10 +373,10 @@ static void on_access(wadi_observer *o, wadi_slot *slot, bool write)
     judge_register(sim, slot);
     if (r->context) {
         meet_updates(sim, slot);
-        slot->wr_line = (uint8_t)sim->active_line;
+        slot->race.wr_line = (uint8_t)sim->cpu.active_line;
     }
-    slot->wr_context = (uint8_t)r->context;
-    slot->wr_entry = r->entry;
+    slot->race.wr_context = (uint8_t)r->context;
+    slot->race.wr_entry = r->entry;
 }
 
 /* ---- the course of a run ---- */
@@ -389,7 +389,7 @@ static void enter(wad_sim *sim, unsigned line)
         r->stack[r->depth] = r->context;
     r->depth++;
     r->news++;
-    r->context = context_of(r, sim->priority);
+    r->context = context_of(r, sim->cpu.priority);
     join(r->clock[r->context], r->enabled[line]);
 }
 
@@ -439,9 +439,9 @@ static void reset(wad_sim *sim)
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
         for (unsigned k = 0; k < sim->blocks[i].n_slots; k++) {
             wadi_slot *slot = &sim->blocks[i].slots[k];
-            slot->sync = 0;
-            slot->update_lines = slot->wr_entry = 0;
-            g_clear_pointer(&slot->update_trace, g_free);
+            slot->race.sync = 0;
+            slot->race.update_lines = slot->race.wr_entry = 0;
+            g_clear_pointer(&slot->race.update_trace, g_free);
         }
 }
 
@@ -450,8 +450,8 @@ static void load(wad_sim *sim)
     struct wadi_race *r = g_new0(struct wadi_race, 1);
     uintptr_t end = 0;
     r->start = UINTPTR_MAX;
-    for (guint i = 0; sim->fw.plain && i < sim->fw.segments->len; i++) {
-        const wadi_segment *seg = &g_array_index(sim->fw.segments, wadi_segment, i);
+    for (guint i = 0; sim->host.fw.plain && i < sim->host.fw.segments->len; i++) {
+        const wadi_segment *seg = &g_array_index(sim->host.fw.segments, wadi_segment, i);
         r->start = MIN(r->start, (uintptr_t)seg->start & ~(uintptr_t)3);
         end = MAX(end, (uintptr_t)seg->start + seg->size);
     }

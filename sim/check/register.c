@@ -30,11 +30,12 @@ static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
 
 static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, unsigned bytes)
 {
-    if (sim->master) /* said when the transfer began */
+    if (sim->bus.master) /* said when the transfer began */
         return;
     /* compilers narrow accesses to bit-fields: in plain firmware a part of a register is no mistake
      */
-    if (sim->fw.plain && address >= slot->address && address + bytes <= slot->address + slot->bytes)
+    if (sim->host.fw.plain && address >= slot->address &&
+        address + bytes <= slot->address + slot->bytes)
         return;
     char *name = wadi_slot_name(slot);
     wadi_report(sim, WAD_FINDING_WIDTH, slot,
@@ -100,7 +101,7 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     uint32_t back = sim->last_read.value;
     if (sim->last_read.slot != slot || (value & back) != back)
         return;
-    if (!wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
+    if (!wadi_source_same_line(sim, sim->last_read.pc, sim->call.pc))
         return;
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);
@@ -122,7 +123,7 @@ static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 static void check_lost(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
     uint32_t lost = slot->value & ~value & ~sim->last_read.value & slot->w0c;
-    if (!lost || !wadi_source_same_line(sim, sim->last_read.pc, sim->pc))
+    if (!lost || !wadi_source_same_line(sim, sim->last_read.pc, sim->call.pc))
         return;
     char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, lost);
     const wadi_picture picture = {slot, value, lost};

@@ -15,9 +15,9 @@ static bool same_place(const wad_finding *a, const wad_finding *b)
 /* The read and the write of one `|=` are one mistake: a line tells a register's finding once. */
 static bool merge_into_earlier(wad_sim *sim, guint n)
 {
-    const wadi_finding_item *it = sim->findings->pdata[n];
+    const wadi_finding_item *it = sim->told.findings->pdata[n];
     for (guint i = 0; i < n; i++) {
-        wadi_finding_item *other = sim->findings->pdata[i];
+        wadi_finding_item *other = sim->told.findings->pdata[i];
         if (other->shown.kind != it->shown.kind || other->address != it->address ||
             !same_place(&other->shown, &it->shown))
             continue;
@@ -30,15 +30,15 @@ static bool merge_into_earlier(wad_sim *sim, guint n)
 
 void wadi_findings_resolve(wad_sim *sim)
 {
-    for (guint i = 0; i < sim->findings->len; i++) {
-        wadi_finding_item *it = sim->findings->pdata[i];
+    for (guint i = 0; i < sim->told.findings->len; i++) {
+        wadi_finding_item *it = sim->told.findings->pdata[i];
         it->shown.n_places =
             wadi_source_places(sim, &it->trace, it->shown.places, WAD_FINDING_PLACES);
         bool silenced = wadi_silenced(sim, &it->shown);
-        sim->n_silenced += silenced;
+        sim->told.n_silenced += silenced;
         if (silenced || merge_into_earlier(sim, i)) {
-            g_hash_table_remove(sim->finding_keys, it);
-            g_ptr_array_remove_index(sim->findings, i--);
+            g_hash_table_remove(sim->told.keys, it);
+            g_ptr_array_remove_index(sim->told.findings, i--);
         }
     }
 }
@@ -47,10 +47,11 @@ void wadi_findings_resolve(wad_sim *sim)
 
 unsigned wad_sim_finding_count(const wad_sim *sim)
 {
-    return sim->findings->len;
+    return sim->told.findings->len;
 }
 
 const wad_finding *wad_sim_finding(const wad_sim *sim, unsigned i)
 {
-    return i < sim->findings->len ? &((wadi_finding_item *)sim->findings->pdata[i])->shown : NULL;
+    return i < sim->told.findings->len ? &((wadi_finding_item *)sim->told.findings->pdata[i])->shown
+                                       : NULL;
 }

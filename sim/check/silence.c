@@ -11,17 +11,17 @@ void wad_sim_silence(wad_sim *sim, const wad_silence *rule)
     wadi_silence s = {*rule, 0};
     s.rule.file = g_strdup(rule->file);
     s.rule.function = g_strdup(rule->function);
-    g_array_append_val(sim->silences, s);
+    g_array_append_val(sim->told.silences, s);
 }
 
 void wad_sim_clear_silences(wad_sim *sim)
 {
-    for (guint i = 0; i < sim->silences->len; i++) {
-        const wadi_silence *s = &g_array_index(sim->silences, wadi_silence, i);
+    for (guint i = 0; i < sim->told.silences->len; i++) {
+        const wadi_silence *s = &g_array_index(sim->told.silences, wadi_silence, i);
         g_free((char *)s->rule.file);
         g_free((char *)s->rule.function);
     }
-    g_array_set_size(sim->silences, 0);
+    g_array_set_size(sim->told.silences, 0);
 }
 
 /* "boot.c" is the file of that name in any folder. */
@@ -41,8 +41,8 @@ static bool place_matches(const wad_silence *rule, const wad_place *p)
 bool wadi_silenced(wad_sim *sim, const wad_finding *f)
 {
     bool silenced = false;
-    for (guint i = 0; i < sim->silences->len; i++) {
-        wadi_silence *s = &g_array_index(sim->silences, wadi_silence, i);
+    for (guint i = 0; i < sim->told.silences->len; i++) {
+        wadi_silence *s = &g_array_index(sim->told.silences, wadi_silence, i);
         bool anywhere = !s->rule.file && !s->rule.function;
         if (s->rule.kind != f->kind ||
             !(anywhere || (f->n_places && place_matches(&s->rule, &f->places[0]))))
@@ -55,10 +55,11 @@ bool wadi_silenced(wad_sim *sim, const wad_finding *f)
 
 unsigned wad_sim_silenced(const wad_sim *sim)
 {
-    return sim->n_silenced;
+    return sim->told.n_silenced;
 }
 
 unsigned wad_sim_silence_hits(const wad_sim *sim, unsigned i)
 {
-    return i < sim->silences->len ? g_array_index(sim->silences, wadi_silence, i).hits : 0;
+    return i < sim->told.silences->len ? g_array_index(sim->told.silences, wadi_silence, i).hits
+                                       : 0;
 }

@@ -18,9 +18,9 @@ typedef struct nap {
 
 static bool can_wake(const wad_sim *sim, unsigned line)
 {
-    const wadi_line *l = &sim->lines[line];
+    const wadi_line *l = &sim->cpu.lines[line];
     const wadi_block *owner = l->owner;
-    if (!owner || !l->asked || !(sim->lines_on >> (line & 63) & 1))
+    if (!owner || !l->asked || !(sim->cpu.lines_on >> (line & 63) & 1))
         return false;
     bool pins = owner->inst->n_carries != 0; /* their edges need no clock */
     return pins || !(owner->blocked & (WADI_BLOCKED_CLOCK | WADI_BLOCKED_GATE));
@@ -36,10 +36,10 @@ static void check_wakers(wad_sim *sim, const wad_sleep_def *level)
 {
     const wadi_line *frozen = NULL;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
-        const wadi_line *l = &sim->lines[i];
+        const wadi_line *l = &sim->cpu.lines[i];
         if (can_wake(sim, i))
             return;
-        if (l->asked && l->owner && sim->lines_on >> (i & 63) & 1 &&
+        if (l->asked && l->owner && sim->cpu.lines_on >> (i & 63) & 1 &&
             l->owner->blocked & WADI_BLOCKED_CLOCK)
             frozen = l;
     }
@@ -86,9 +86,10 @@ static bool is_guarded(const char *line)
 static void check_lost(wad_sim *sim, nap *s)
 {
     wadi_trace here = wadi_trace_here(sim);
-    if (sim->masked || sim->active_line != WADI_NO_LINE || (s->seen && s->seen == sim->pc))
+    if (sim->cpu.masked || sim->cpu.active_line != WADI_NO_LINE ||
+        (s->seen && s->seen == sim->call.pc))
         return;
-    s->seen = sim->pc; /* looked up once in a row: files are read for it */
+    s->seen = sim->call.pc; /* looked up once in a row: files are read for it */
     char *lines[3];
     unsigned n = wadi_source_before(sim, &here, lines, 3);
     bool guarded = false;
@@ -129,14 +130,14 @@ static bool loops_for_ever(wad_sim *sim, const wadi_trace *trace)
 static void at_end(wad_sim *sim)
 {
     /* what main has waited for before and then got is no finding */
-    uint64_t usual = 4 * sim->put_back_most;
-    if (sim->story.end != WAD_RUN_TIME || sim->put_back < MAX(OFTEN, usual) ||
-        !sim->put_back_trace.n || loops_for_ever(sim, &sim->put_back_trace))
+    uint64_t usual = 4 * sim->sleep.put_back_most;
+    if (sim->run.story.end != WAD_RUN_TIME || sim->sleep.put_back < MAX(OFTEN, usual) ||
+        !sim->sleep.put_back_trace.n || loops_for_ever(sim, &sim->sleep.put_back_trace))
         return;
-    wadi_report_at(sim, WAD_FINDING_NEVER_RESUMES, NULL, &sim->put_back_trace,
+    wadi_report_at(sim, WAD_FINDING_NEVER_RESUMES, NULL, &sim->sleep.put_back_trace,
                    "main has slept here since %.6g ms: %llu handlers ran, and after each the core "
                    "went back to sleep",
-                   (double)sim->put_back_ps / 1e9, (unsigned long long)sim->put_back);
+                   (double)sim->sleep.put_back_ps / 1e9, (unsigned long long)sim->sleep.put_back);
 }
 
 static void hear_sleep(wad_sim *sim, nap *s, const wadi_told *t)

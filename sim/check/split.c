@@ -30,7 +30,7 @@ static void report(wad_sim *sim, split *s)
 
 static void part_read(wad_sim *sim, split *s, const wadi_slot *slot)
 {
-    bool soon = sim->now - s->ps <= SOON * (sim->access_ps + 1);
+    bool soon = sim->now - s->ps <= SOON * (sim->cost.access_ps + 1);
     if (s->second && !(soon && slot == s->first))
         report(sim, s);
     s->ps = sim->now;
@@ -49,7 +49,7 @@ static void part_read(wad_sim *sim, split *s, const wadi_slot *slot)
 /* Cut off right behind the two reads, the firmware may have been about to look again. */
 static void at_end(wad_sim *sim, split *s)
 {
-    if (s->second && sim->now - s->ps > SOON * (sim->access_ps + 1))
+    if (s->second && sim->now - s->ps > SOON * (sim->cost.access_ps + 1))
         report(sim, s);
     s->first = NULL;
 }

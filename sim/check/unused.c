@@ -40,7 +40,7 @@ static void at_end(wad_sim *sim)
 static void hear(wadi_observer *o, const wadi_told *t)
 {
     (void)t;
-    if (o->sim->story.end == WAD_RUN_TIME)
+    if (o->sim->run.story.end == WAD_RUN_TIME)
         at_end(o->sim);
 }
 

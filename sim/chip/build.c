@@ -129,9 +129,9 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     free_model(block->model);
     block->model = m;
     if (!strcmp(cls->kind, wadi_model_irqc.kind)) /* whoever asks for it is told the one there is */
-        block->sim->irqc = m;
+        block->sim->cpu.irqc = m;
     else if (!strcmp(cls->kind, wadi_model_power.kind))
-        block->sim->power = m;
+        block->sim->sleep.power = m;
     m->sim = block->sim;
     m->block = block;
     m->cls = cls;

@@ -53,8 +53,8 @@ static bool make_stack(wad_sim *sim, char **why)
                        MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED_NOREPLACE | MAP_NORESERVE, -1, 0);
         if (p == (char *)at) {
             mprotect(p, page, PROT_NONE);
-            sim->stack = p;
-            sim->stack_start = p + page;
+            sim->host.stack = p;
+            sim->host.stack_start = p + page;
             return true;
         }
         if (p != MAP_FAILED) /* a kernel that does not know the flag */
@@ -66,8 +66,8 @@ static bool make_stack(wad_sim *sim, char **why)
 
 static void free_stack(wad_sim *sim)
 {
-    if (sim->stack)
-        munmap(sim->stack, WADI_STACK_SIZE + (size_t)sysconf(_SC_PAGESIZE));
+    if (sim->host.stack)
+        munmap(sim->host.stack, WADI_STACK_SIZE + (size_t)sysconf(_SC_PAGESIZE));
 }
 
 /* ---- life ---- */
@@ -92,14 +92,14 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     }
     wad_sim *sim = g_new0(wad_sim, 1);
     sim->sheet = sheet;
-    sim->host_limit_s = 10;
-    sim->carrier = &wadi_host_carrier;
-    sim->align_mask = sheet->cpu.aligned ? sheet->bus_bits / 8u - 1 : 0;
+    sim->host.host_limit_s = 10;
+    sim->host.carrier = &wadi_host_carrier;
+    sim->plain.align_mask = sheet->cpu.aligned ? sheet->bus_bits / 8u - 1 : 0;
     sim->word_shift = narrowest_register(sheet);
     sim->pages = g_new0(wadi_page *, WADI_PAGES(sim));
-    sim->user_events = g_ptr_array_new_with_free_func(g_free);
-    sim->silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence));
-    sim->lines = g_new0(wadi_line, sheet->n_vectors + 1);
+    sim->run.user_events = g_ptr_array_new_with_free_func(g_free);
+    sim->told.silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence));
+    sim->cpu.lines = g_new0(wadi_line, sheet->n_vectors + 1);
     wadi_findings_reset(sim);
     if (!wadi_blocks_build(sim, why) || !make_stack(sim, why)) {
         wad_sim_free(sim);
@@ -110,9 +110,9 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     wadi_charge_attach(sim);
     for (unsigned i = 0; i < sheet->n_vectors; i++) {
         const wad_instance *owner = wad_sheet_irq_owner(sheet, i);
-        sim->lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
+        sim->cpu.lines[i].owner = owner ? &sim->blocks[owner->index] : NULL;
         for (unsigned k = 0; owner && k < owner->n_irqs; k++)
-            sim->lines[i].edge |= owner->irqs[k] == (int)i && owner->irq_edge[k];
+            sim->cpu.lines[i].edge |= owner->irqs[k] == (int)i && owner->irq_edge[k];
     }
     return sim;
 }
@@ -126,24 +126,24 @@ void wad_sim_free(wad_sim *sim)
     wadi_blocks_free(sim);
     wadi_pins_free(sim);
     wadi_findings_free(sim);
-    g_ptr_array_free(sim->user_events, TRUE);
+    g_ptr_array_free(sim->run.user_events, TRUE);
     if (sim->grids)
         g_array_free(sim->grids, TRUE);
     g_free(sim->clocks);
-    g_free(sim->lines);
+    g_free(sim->cpu.lines);
     g_free(sim->queue.heap);
-    g_free(sim->story.text);
-    g_free(sim->fault_story);
+    g_free(sim->run.story.text);
+    g_free(sim->fault.story);
     wadi_analog_free(sim);
     wadi_detach_all(sim);
     wad_sim_clear_silences(sim);
-    g_array_free(sim->silences, TRUE);
-    if (sim->spi_ends)
-        g_ptr_array_free(sim->spi_ends, TRUE);
-    if (sim->serial_ends)
-        g_array_free(sim->serial_ends, TRUE);
-    if (sim->memories)
-        g_array_free(sim->memories, TRUE);
+    g_array_free(sim->told.silences, TRUE);
+    if (sim->ends.spi)
+        g_ptr_array_free(sim->ends.spi, TRUE);
+    if (sim->ends.serial)
+        g_array_free(sim->ends.serial, TRUE);
+    if (sim->host.memories)
+        g_array_free(sim->host.memories, TRUE);
     g_free(sim);
 }
 
@@ -159,7 +159,7 @@ uint64_t wad_sim_now(const wad_sim *sim)
 
 void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds)
 {
-    sim->host_limit_s = seconds;
+    sim->host.host_limit_s = seconds;
 }
 
 /* ---- a run ---- */
@@ -168,11 +168,11 @@ void wad_sim_set_host_limit(wad_sim *sim, unsigned seconds)
 static void reset_chip(wad_sim *sim)
 {
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RESET});
-    sim->resetting = true;
+    sim->reset.resetting = true;
     wadi_blocks_reset(sim);
-    sim->resetting = false;
-    sim->asleep = sim->sleeping = false;
-    sim->put_back = sim->put_back_most = 0;
+    sim->reset.resetting = false;
+    sim->sleep.asleep = sim->sleep.sleeping = false;
+    sim->sleep.put_back = sim->sleep.put_back_most = 0;
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = WADI_NO_LINE});
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);
@@ -182,13 +182,13 @@ static void reset_chip(wad_sim *sim)
 static void reset(wad_sim *sim)
 {
     sim->now = 0;
-    sim->resets = 0;
-    g_clear_pointer(&sim->fault_story, g_free);
-    sim->asleep_ps = 0;
-    sim->bus_taken = sim->bus_waited = 0;
-    sim->pc = 0;
-    sim->frame = NULL;
-    sim->pending.bytes = 0;
+    sim->reset.count = 0;
+    g_clear_pointer(&sim->fault.story, g_free);
+    sim->sleep.asleep_ps = 0;
+    sim->bus.taken = sim->bus.waited = 0;
+    sim->call.pc = 0;
+    sim->call.frame = NULL;
+    sim->plain.pending.bytes = 0;
     while (wadi_queue_first(&sim->queue))
         wadi_queue_remove(&sim->queue, wadi_queue_first(&sim->queue));
     sim->queue.order = 0;
@@ -203,26 +203,26 @@ static void reset(wad_sim *sim)
 
 static void on_end(wad_event *e)
 {
-    wad_sim *sim = (wad_sim *)((char *)e - offsetof(wad_sim, end_event));
+    wad_sim *sim = (wad_sim *)((char *)e - offsetof(wad_sim, run.end_event));
     sim->now = e->ps;
     wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }
 
 void wad_sim_stop(wad_sim *sim)
 {
-    if (!sim->running)
+    if (!sim->run.running)
         return;
-    wadi_queue_remove(&sim->queue, &sim->end_event);
-    wadi_schedule(sim, &sim->end_event, sim->now);
+    wadi_queue_remove(&sim->queue, &sim->run.end_event);
+    wadi_schedule(sim, &sim->run.end_event, sim->now);
 }
 
 static void firmware_entry(void)
 {
     wad_sim *sim = wadi_current;
     WADI_FIBER_ARRIVE(NULL, &wadi_host_stack, &wadi_host_stack_size);
-    sim->fw.main_fn();
+    sim->host.fw.main_fn();
     wadi_flush(sim);
-    sim->story.trace = (wadi_trace){{(uintptr_t)sim->fw.main_fn + 1}, 1, true};
+    sim->run.story.trace = (wadi_trace){{(uintptr_t)sim->host.fw.main_fn + 1}, 1, true};
     wadi_run_stop(sim, WAD_RUN_RETURNED,
                   g_strdup("main returned: a controller has nowhere to return to"));
 }
@@ -231,29 +231,29 @@ static void enter_firmware(wad_sim *sim)
 {
     size_t page = (size_t)sysconf(_SC_PAGESIZE);
     wad_sim *outer = wadi_current;
-    getcontext(&sim->firmware_context);
-    sim->firmware_context.uc_stack.ss_sp = sim->stack + page;
-    sim->firmware_context.uc_stack.ss_size = WADI_STACK_SIZE;
-    sim->firmware_context.uc_link = NULL;
-    makecontext(&sim->firmware_context, firmware_entry, 0);
+    getcontext(&sim->host.firmware_context);
+    sim->host.firmware_context.uc_stack.ss_sp = sim->host.stack + page;
+    sim->host.firmware_context.uc_stack.ss_size = WADI_STACK_SIZE;
+    sim->host.firmware_context.uc_link = NULL;
+    makecontext(&sim->host.firmware_context, firmware_entry, 0);
     wadi_current = sim;
-    sim->running = true;
+    sim->run.running = true;
     void *fake = NULL;
     (void)fake;
-    WADI_FIBER_LEAVE(&fake, sim->stack + page, WADI_STACK_SIZE);
-    swapcontext(&sim->host_context, &sim->firmware_context);
+    WADI_FIBER_LEAVE(&fake, sim->host.stack + page, WADI_STACK_SIZE);
+    swapcontext(&sim->host.host_context, &sim->host.firmware_context);
     WADI_FIBER_ARRIVE(fake, NULL, NULL);
     wadi_current = outer;
 }
 
 static wad_run_result make_result(wad_sim *sim)
 {
-    wad_run_result r = {.end = sim->story.end,
+    wad_run_result r = {.end = sim->run.story.end,
                         .end_ps = sim->now,
-                        .story = sim->story.text ? sim->story.text : "the time was up",
-                        .awake_ps = sim->now - MIN(sim->asleep_ps, sim->now)};
-    if (r.end != WAD_RUN_TIME && sim->story.trace.n)
-        wadi_source_places(sim, &sim->story.trace, &r.place, 1);
+                        .story = sim->run.story.text ? sim->run.story.text : "the time was up",
+                        .awake_ps = sim->now - MIN(sim->sleep.asleep_ps, sim->now)};
+    if (r.end != WAD_RUN_TIME && sim->run.story.trace.n)
+        wadi_source_places(sim, &sim->run.story.trace, &r.place, 1);
     return r;
 }
 
@@ -263,9 +263,9 @@ wad_run_result wad_sim_died(wad_sim *sim, const char *firmware, const wad_last_w
     static const char *const when[] = {"after the run, by what it has written over",
                                        "while it was loaded", "in the run", "when it was let go"};
     const char *doing = when[words->busy > 0 && words->busy < 4 ? words->busy : 0];
-    wadi_story *story = &sim->story;
-    g_free(sim->fw.path);
-    sim->fw.path = firmware ? g_canonicalize_filename(firmware, NULL) : NULL;
+    wadi_story *story = &sim->run.story;
+    g_free(sim->host.fw.path);
+    sim->host.fw.path = firmware ? g_canonicalize_filename(firmware, NULL) : NULL;
     g_free(story->text);
     story->text = g_strdup_printf("the firmware took its process down %s: %s%s%s", doing, how,
                                   *words->story ? "; " : "", words->story);
@@ -279,14 +279,14 @@ wad_run_result wad_sim_died(wad_sim *sim, const char *firmware, const wad_last_w
 /* After a reset from inside the chip: main begins anew, time, world and findings go on. */
 static void restart_chip(wad_sim *sim)
 {
-    sim->resets++;
-    sim->pending.bytes = 0;
+    sim->reset.count++;
+    sim->plain.pending.bytes = 0;
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_RESTART});
-    sim->chip_reset = !sim->power_cycle;
-    sim->power_cycle = false;
+    sim->reset.by_chip = !sim->reset.power_cycle;
+    sim->reset.power_cycle = false;
     reset_chip(sim);
-    sim->chip_reset = false;
-    if (!sim->core->domain.runs)
+    sim->reset.by_chip = false;
+    if (!sim->cpu.core->domain.runs)
         return;
     wadi_cpu_recheck(sim);
 }
@@ -294,18 +294,18 @@ static void restart_chip(wad_sim *sim)
 wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
 {
     char *why = NULL;
-    sim->story.trace.n = 0;
-    if (!sim->fw.main_fn)
+    sim->run.story.trace.n = 0;
+    if (!sim->host.fw.main_fn)
         why = g_strdup("no firmware is loaded");
     if (why || !wadi_guard_enter(sim, &why)) {
-        g_free(sim->story.text);
-        sim->story.text = why;
+        g_free(sim->run.story.text);
+        sim->run.story.text = why;
         return (wad_run_result){.end = WAD_RUN_DEAD, .story = why};
     }
-    sim->end_ps = end_ps;
-    sim->end_event.fn = on_end;
+    sim->run.end_ps = end_ps;
+    sim->run.end_event.fn = on_end;
     reset(sim);
-    if (!sim->core->domain.runs) {
+    if (!sim->cpu.core->domain.runs) {
         wadi_guard_leave(sim);
         return (wad_run_result){.end = WAD_RUN_DEAD, .story = "the core has no clock after reset"};
     }
@@ -314,17 +314,17 @@ wad_run_result wad_sim_run(wad_sim *sim, uint64_t end_ps)
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CLOCKS});
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_START});
     wadi_user_events_begin(sim);
-    wadi_schedule(sim, &sim->end_event, end_ps);
+    wadi_schedule(sim, &sim->run.end_event, end_ps);
     wadi_guard_busy(WAD_BUSY_RUNNING);
     do {
-        sim->restart = false;
+        sim->reset.restart = false;
         enter_firmware(sim);
-        if (sim->restart)
+        if (sim->reset.restart)
             restart_chip(sim);
-    } while (sim->restart);
+    } while (sim->reset.restart);
     wadi_guard_busy(0);
     wadi_guard_leave(sim);
-    sim->pc = 0;
+    sim->call.pc = 0;
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_END});
     wadi_findings_resolve(sim);
     return make_result(sim);

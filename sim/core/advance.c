@@ -20,43 +20,43 @@ void wadi_unschedule(wad_sim *sim, wad_event *e)
 
 void wadi_cpu_set_core(wad_sim *sim)
 {
-    const wadi_domain *dom = &sim->core->domain;
+    const wadi_domain *dom = &sim->cpu.core->domain;
     if (!dom->runs) {
-        const wad_clock *root = sim->core->next_root;
-        if (!sim->running || (root && sim->clocks[root->index].halted))
+        const wad_clock *root = sim->cpu.core->next_root;
+        if (!sim->run.running || (root && sim->clocks[root->index].halted))
             return; /* wad_sim_run looks for itself; a sleep may stop it */
-        if (!sim->core->next_root || !sim->clocks[sim->core->next_root->index].failed)
+        if (!sim->cpu.core->next_root || !sim->clocks[sim->cpu.core->next_root->index].failed)
             wadi_report(sim, WAD_FINDING_CLOCK_LOST, NULL,
                         "the core clock was switched to a source that does not run");
-        if (sim->outlives) {
-            sim->stands = true;
+        if (sim->run.outlives) {
+            sim->run.stands = true;
             wad_sim_ask_look(sim);
             return;
         }
         wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("the core has no clock: it stands still"));
     }
-    sim->stands = false;
+    sim->run.stands = false;
     uint64_t n = dom->n;
     wadi_u128 cycle = (wadi_u128)dom->step * dom->d * WAD_PS_PER_S;
-    if (sim->load) { /* the rest of the time is all there is */
-        n *= 100 - sim->load;
+    if (sim->run.load) { /* the rest of the time is all there is */
+        n *= 100 - sim->run.load;
         cycle *= 100;
     }
-    sim->access_den = n;
-    sim->cycle_ps = (uint64_t)(cycle / n);
-    sim->cycle_rem = (uint64_t)(cycle % n);
-    sim->access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / n);
-    sim->access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % n);
-    sim->access_carry = 0;
+    sim->cost.access_den = n;
+    sim->cost.cycle_ps = (uint64_t)(cycle / n);
+    sim->cost.cycle_rem = (uint64_t)(cycle % n);
+    sim->cost.access_ps = (uint64_t)(sim->sheet->cpu.access * cycle / n);
+    sim->cost.access_rem = (uint64_t)(sim->sheet->cpu.access * cycle % n);
+    sim->cost.access_carry = 0;
 }
 
 void wadi_cpu_advance(wad_sim *sim, uint64_t cycles)
 {
-    sim->now += cycles * sim->cycle_ps;
-    sim->access_carry += cycles * sim->cycle_rem;
-    if (sim->access_carry >= sim->access_den) {
-        sim->now += sim->access_carry / sim->access_den;
-        sim->access_carry %= sim->access_den;
+    sim->now += cycles * sim->cost.cycle_ps;
+    sim->cost.access_carry += cycles * sim->cost.cycle_rem;
+    if (sim->cost.access_carry >= sim->cost.access_den) {
+        sim->now += sim->cost.access_carry / sim->cost.access_den;
+        sim->cost.access_carry %= sim->cost.access_den;
     }
     if (sim->now >= sim->due)
         wadi_run_events(sim);

@@ -168,7 +168,7 @@ void wadi_blocks_before(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         wadi_block *block = &sim->blocks[i];
-        const wadi_clock *clock = block->clock ? block->clock : sim->core;
+        const wadi_clock *clock = block->clock ? block->clock : sim->cpu.core;
         bool gate = (what_blocks(block) ^ block->blocked) & WADI_BLOCKED_GATE;
         block->in_change = gate || clock->changes;
         if (block->in_change && block->model && block->model->cls->clock)

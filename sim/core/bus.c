@@ -14,7 +14,7 @@
 
 static void check_alignment(wad_sim *sim, uint64_t address, unsigned bytes)
 {
-    if (sim->sheet->cpu.aligned && address & (bytes - 1) && !sim->master)
+    if (sim->sheet->cpu.aligned && address & (bytes - 1) && !sim->bus.master)
         wadi_misaligned(sim, address, bytes);
 }
 
@@ -62,7 +62,7 @@ static void tell_width(wad_sim *sim, wadi_slot *slot, uint64_t address, unsigned
 static __attribute__((noinline)) void tell_access(wad_sim *sim, wadi_slot *slot, bool write,
                                                   uint32_t value, uint32_t before, uint32_t after)
 {
-    if (sim->master)
+    if (sim->bus.master)
         return;
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_ACCESS,
                                 .write = write,
@@ -103,15 +103,15 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         return 0;
     }
     sim->last_read.slot = slot;
-    if (__builtin_expect(sim->ears & WADI_EAR_READ && !sim->master, 0))
+    if (__builtin_expect(sim->ears & WADI_EAR_READ && !sim->bus.master, 0))
         wadi_tell_access(sim, WADI_EAR_READ, slot, false);
-    if (__builtin_expect(sim->active_line != WADI_NO_LINE && !sim->master, 0))
+    if (__builtin_expect(sim->cpu.active_line != WADI_NO_LINE && !sim->bus.master, 0))
         wadi_tell_access(sim, WADI_EAR_HANDLER_READ, slot, false);
     if (slot->flags & WADI_SLOT_QUIET && !(sim->ears & WADI_EAR_ACCESS))
         return slot->value & slot->readable;
     if (slot->flags & WADI_SLOT_LIVE)
         wadi_slot_refresh(slot);
-    if (__builtin_expect(slot->flags & WADI_SLOT_SPLIT && !sim->master, 0))
+    if (__builtin_expect(slot->flags & WADI_SLOT_SPLIT && !sim->bus.master, 0))
         wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_PART_READ, .slot = slot});
     uint32_t value = slot->value & slot->readable, before = slot->value;
     if (slot->rc & slot->value) {
@@ -123,7 +123,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
         act_on_read(slot);
     sim->last_read.value = value;
-    sim->last_read.pc = sim->pc;
+    sim->last_read.pc = sim->call.pc;
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))
         tell_access(sim, slot, false, value, before, slot->value);
     return value;
@@ -159,7 +159,7 @@ uint32_t wadi_bus_fetch(wad_sim *sim, uint64_t address, unsigned bytes)
 static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t wrote)
 {
     wadi_block *block = slot->block;
-    if (!block->was_enabled && block->model && !sim->master) {
+    if (!block->was_enabled && block->model && !sim->bus.master) {
         block->configured = true;
         block->config_trace = wadi_trace_here(sim);
     }
@@ -182,9 +182,9 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
         tell_odd(sim, WADI_ODD_BLOCKED, slot, true, 0);
         return;
     }
-    if (__builtin_expect(sim->ears & WADI_EAR_WRITE && !sim->master, 0))
+    if (__builtin_expect(sim->ears & WADI_EAR_WRITE && !sim->bus.master, 0))
         wadi_tell_access(sim, WADI_EAR_WRITE, slot, true);
-    if (__builtin_expect(sim->active_line != WADI_NO_LINE && !sim->master, 0))
+    if (__builtin_expect(sim->cpu.active_line != WADI_NO_LINE && !sim->bus.master, 0))
         wadi_tell_access(sim, WADI_EAR_HANDLER_WRITE, slot, true);
     wadi_slot *asked = slot;
     uint32_t wrote = value;

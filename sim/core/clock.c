@@ -182,7 +182,7 @@ void wadi_clocks_update(wad_sim *sim)
             check_limits(sim, &sim->clocks[i]);
         }
     wadi_blocks_after(sim);
-    if (sim->core->changes)
+    if (sim->cpu.core->changes)
         wadi_cpu_set_core(sim);
     wadi_clockouts_update(sim);
     for (unsigned i = 0; i < n; i++)
@@ -233,7 +233,7 @@ void wadi_clocks_build(wad_sim *sim)
             wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index)->flags |= WADI_SLOT_CLOCKS;
         }
     }
-    sim->core = &sim->clocks[sim->sheet->core->index];
+    sim->cpu.core = &sim->clocks[sim->sheet->core->index];
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
         if (sim->sheet->blocks[i]->clock)
             sim->blocks[i].clock = &sim->clocks[sim->sheet->blocks[i]->clock->index];
@@ -261,7 +261,7 @@ void wadi_clocks_reset(wad_sim *sim)
 
 static bool core_hangs_on(const wad_sim *sim, const wadi_clock *clock)
 {
-    return sim->core->domain.runs && sim->core->next_root == clock->def;
+    return sim->cpu.core->domain.runs && sim->cpu.core->next_root == clock->def;
 }
 
 /* What hardware sets in the firmware's stead. */
@@ -331,9 +331,9 @@ static bool is_enabled(const wad_model *m)
 
 void wadi_rate_changes(wad_model *m, uint64_t counts)
 {
-    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
-    if (m->sim->resetting || !clock->changes || clock->hz.num <= 0 || clock->next_hz.num <= 0 ||
-        wadi_rat_cmp(clock->hz, clock->next_hz) == 0 || !is_enabled(m))
+    const wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->cpu.core;
+    if (m->sim->reset.resetting || !clock->changes || clock->hz.num <= 0 ||
+        clock->next_hz.num <= 0 || wadi_rat_cmp(clock->hz, clock->next_hz) == 0 || !is_enabled(m))
         return;
     char was[32], now[32], period[96] = "";
     wad_format_hz(was, sizeof was, clock->hz);

@@ -19,12 +19,12 @@ static void service(wad_sim *sim, bool needs_bus);
 
 void wadi_cpu_spend(wad_sim *sim, uint64_t cycles)
 {
-    sim->calls++;
+    sim->call.count++;
     do { /* from event to event, so that an interrupt in the middle comes in the middle */
-        const wad_event *e = sim->masked ? NULL : wadi_queue_first(&sim->queue);
+        const wad_event *e = sim->cpu.masked ? NULL : wadi_queue_first(&sim->queue);
         uint64_t part = cycles;
         if (e && e->ps > sim->now)
-            part = MIN(part, (e->ps - sim->now) / sim->cycle_ps + 1);
+            part = MIN(part, (e->ps - sim->now) / sim->cost.cycle_ps + 1);
         wadi_cpu_advance(sim, part);
         service(sim, false); /* it computes */
         cycles -= part;
@@ -44,28 +44,28 @@ static void sleep_on(wad_sim *sim);
  * behind it, and has the bus itself then. */
 static void wait_for_bus(wad_sim *sim)
 {
-    uint64_t until = sim->bus_until;
-    sim->bus_waited += until - sim->now;
+    uint64_t until = sim->bus.until;
+    sim->bus.waited += until - sim->now;
     sim->now = until;
-    sim->bus_free = until + sim->access_ps;
+    sim->bus.free_ps = until + sim->cost.access_ps;
     wadi_run_events(sim);
 }
 
 static void service(wad_sim *sim, bool needs_bus)
 {
     wadi_run_events(sim);
-    if (__builtin_expect(sim->look_asked, 0))
+    if (__builtin_expect(sim->look.asked, 0))
         wadi_look(sim);
-    if (needs_bus && sim->bus_until > sim->now)
+    if (needs_bus && sim->bus.until > sim->now)
         wait_for_bus(sim);
     if (wadi_irq_deliverable(sim)) {
         /* what the firmware was doing is put back for the findings of the access that follows */
-        uintptr_t pc = sim->pc;
-        void *frame = sim->frame;
+        uintptr_t pc = sim->call.pc;
+        void *frame = sim->call.frame;
         wadi_irq_deliver(sim);
-        sim->pc = pc;
-        sim->frame = frame;
-        if (sim->power && !sim->sleeping && sim->active_line == WADI_NO_LINE &&
+        sim->call.pc = pc;
+        sim->call.frame = frame;
+        if (sim->sleep.power && !sim->sleep.sleeping && sim->cpu.active_line == WADI_NO_LINE &&
             wadi_sleep_on_exit(sim))
             sleep_on(sim);
     }
@@ -87,24 +87,24 @@ static void skip_to_event(wad_sim *sim, bool asleep)
         wadi_run_stop(sim, WAD_RUN_DEAD, g_strdup("asleep, and nothing is left to wake it"));
     if (e->ps > sim->now) {
         if (asleep) {
-            sim->asleep_ps += e->ps - sim->now;
+            sim->sleep.asleep_ps += e->ps - sim->now;
             if (sim->ears & WADI_EAR_ASLEEP)
                 wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_ASLEEP, .until_ps = e->ps});
         }
         sim->now = e->ps;
     }
     wadi_run_events(sim);
-    if (__builtin_expect(sim->look_asked, 0))
+    if (__builtin_expect(sim->look.asked, 0))
         wadi_look(sim);
 }
 
 /* Pending and enabled ends it even where the mask keeps the handler from running. */
 static void sleep_once(wad_sim *sim)
 {
-    if (sim->best_line != WADI_NO_LINE)
+    if (sim->cpu.best_line != WADI_NO_LINE)
         return;
     wadi_sleep_enter(sim);
-    while (sim->best_line == WADI_NO_LINE)
+    while (sim->cpu.best_line == WADI_NO_LINE)
         skip_to_event(sim, true);
     wadi_sleep_leave(sim);
 }
@@ -112,28 +112,28 @@ static void sleep_once(wad_sim *sim)
 /* Where the core goes back to sleep after its handlers, main does not come back here. */
 static void sleep_on(wad_sim *sim)
 {
-    bool outer = sim->sleeping;
-    sim->sleeping = true;
-    sim->put_back = 0;
-    sim->put_back_ps = sim->now;
-    sim->put_back_trace = wadi_trace_here(sim);
+    bool outer = sim->sleep.sleeping;
+    sim->sleep.sleeping = true;
+    sim->sleep.put_back = 0;
+    sim->sleep.put_back_ps = sim->now;
+    sim->sleep.put_back_trace = wadi_trace_here(sim);
     for (;;) {
         sleep_once(sim);
         bool served = wadi_irq_deliverable(sim);
         wadi_cpu_service(sim);
-        if (!served || sim->active_line != WADI_NO_LINE || !wadi_sleep_again(sim))
+        if (!served || sim->cpu.active_line != WADI_NO_LINE || !wadi_sleep_again(sim))
             break;
-        sim->put_back++;
+        sim->sleep.put_back++;
     }
-    sim->put_back_most = MAX(sim->put_back_most, sim->put_back);
-    sim->put_back = 0;
-    sim->sleeping = outer;
+    sim->sleep.put_back_most = MAX(sim->sleep.put_back_most, sim->sleep.put_back);
+    sim->sleep.put_back = 0;
+    sim->sleep.sleeping = outer;
 }
 
 void wadi_cpu_sleep(wad_sim *sim)
 {
-    if (sim->active_line != WADI_NO_LINE)
-        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_DOZE, .line = sim->active_line});
+    if (sim->cpu.active_line != WADI_NO_LINE)
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_DOZE, .line = sim->cpu.active_line});
     wadi_cpu_spend(sim, 1);
     sleep_on(sim);
 }
@@ -159,44 +159,45 @@ void wadi_cpu_idle(wad_sim *sim)
 
 void wadi_cpu_reset(wad_sim *sim)
 {
-    sim->stands = false;
-    sim->masked = true;
-    sim->was_unmasked = false;
-    sim->priority = UINT_MAX;
-    sim->active_line = WADI_NO_LINE;
-    sim->best_line = WADI_NO_LINE;
-    sim->calls = 0;
+    sim->run.stands = false;
+    sim->cpu.masked = true;
+    sim->cpu.was_unmasked = false;
+    sim->cpu.priority = UINT_MAX;
+    sim->cpu.active_line = WADI_NO_LINE;
+    sim->cpu.best_line = WADI_NO_LINE;
+    sim->call.count = 0;
     sim->last_read.slot = NULL;
-    sim->bus_until = sim->bus_free = 0;
+    sim->bus.until = sim->bus.free_ps = 0;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
-        const wadi_line *l = &sim->lines[i];
-        sim->lines[i] = (wadi_line){.owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps};
+        const wadi_line *l = &sim->cpu.lines[i];
+        sim->cpu.lines[i] =
+            (wadi_line){.owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps};
     }
     wadi_cpu_set_core(sim);
 }
 
 void wad_sim_set_load(wad_sim *sim, unsigned percent)
 {
-    sim->load = MIN(percent, 95u);
+    sim->run.load = MIN(percent, 95u);
 }
 
 uint64_t wad_sim_asleep(const wad_sim *sim, bool *now)
 {
-    *now = sim->asleep;
-    return sim->asleep_ps;
+    *now = sim->sleep.asleep;
+    return sim->sleep.asleep_ps;
 }
 
 void wad_sim_hold(wad_sim *sim, bool on)
 {
-    sim->looking_up += on ? 1 : -1;
+    sim->host.looking_up += on ? 1 : -1;
 }
 
 void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
 {
     static const wadi_line unknown;
-    if ((int)line == sim->sheet->cpu.bus_fault && sim->fault_story)
+    if ((int)line == sim->sheet->cpu.bus_fault && sim->fault.story)
         wadi_bus_fault_unhandled(sim);
-    const wadi_line *l = line < sim->sheet->n_vectors ? &sim->lines[line] : &unknown;
+    const wadi_line *l = line < sim->sheet->n_vectors ? &sim->cpu.lines[line] : &unknown;
     const char *owner = l->owner ? l->owner->inst->name : "nobody";
     wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
                    "interrupt %u of %s has no handler: the firmware defines neither handle_%s nor "

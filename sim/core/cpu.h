@@ -24,10 +24,10 @@ void wadi_cpu_no_handler(wad_sim *sim, unsigned line) __attribute__((noreturn));
 void wadi_cpu_reset(wad_sim *sim);
 static inline void wadi_cpu_access(wad_sim *sim)
 {
-    sim->now += sim->access_ps;
-    sim->access_carry += sim->access_rem;
-    if (sim->access_carry >= sim->access_den) {
-        sim->access_carry -= sim->access_den;
+    sim->now += sim->cost.access_ps;
+    sim->cost.access_carry += sim->cost.access_rem;
+    if (sim->cost.access_carry >= sim->cost.access_den) {
+        sim->cost.access_carry -= sim->cost.access_den;
         sim->now++;
     }
     if (sim->now >= sim->due)

@@ -26,8 +26,8 @@ void wad_sim_at(wad_sim *sim, uint64_t ps, void (*fn)(wad_sim *sim, void *ctx), 
 {
     user_event *u = g_new0(user_event, 1);
     *u = (user_event){.event = {.fn = fire_user_event}, .ps = ps, .fn = fn, .ctx = ctx, .sim = sim};
-    g_ptr_array_add(sim->user_events, u);
-    if (sim->running)
+    g_ptr_array_add(sim->run.user_events, u);
+    if (sim->run.running)
         wadi_schedule(sim, &u->event, ps);
 }
 
@@ -43,13 +43,13 @@ void wad_sim_cancel(wad_sim *sim, wad_event *event)
 
 void wad_sim_clear_events(wad_sim *sim)
 {
-    g_ptr_array_set_size(sim->user_events, 0);
+    g_ptr_array_set_size(sim->run.user_events, 0);
 }
 
 void wadi_user_events_begin(wad_sim *sim)
 {
-    for (guint i = 0; i < sim->user_events->len; i++) {
-        user_event *u = sim->user_events->pdata[i];
+    for (guint i = 0; i < sim->run.user_events->len; i++) {
+        user_event *u = sim->run.user_events->pdata[i];
         wadi_schedule(sim, &u->event, u->ps);
     }
 }

@@ -9,28 +9,28 @@
 void wadi_bus_fault(wad_sim *sim, char *story)
 {
     int line = sim->sheet->cpu.bus_fault;
-    wad_handler handler = line < 0 ? NULL : sim->carrier->handler(sim, (unsigned)line);
-    bool nested = sim->fault_story != NULL;
+    wad_handler handler = line < 0 ? NULL : sim->host.carrier->handler(sim, (unsigned)line);
+    bool nested = sim->fault.story != NULL;
     wadi_trace trace = wadi_trace_here(sim);
     if (!nested) {
-        sim->fault_story = story;
-        sim->story.trace = trace;
+        sim->fault.story = story;
+        sim->run.story.trace = trace;
     }
     if (handler && !nested) {
-        sim->priority = 0; /* nothing interrupts it */
+        sim->cpu.priority = 0; /* nothing interrupts it */
         handler();
         wadi_flush(sim);
     }
     wadi_run_stop(sim, WAD_RUN_CRASHED,
                   handler && !nested
-                      ? g_strdup_printf("%s; the bus-fault handler returned", sim->fault_story)
-                      : g_strdup(nested ? story : sim->fault_story));
+                      ? g_strdup_printf("%s; the bus-fault handler returned", sim->fault.story)
+                      : g_strdup(nested ? story : sim->fault.story));
 }
 
 void wadi_bus_fault_unhandled(wad_sim *sim)
 {
     wadi_run_stop(sim, WAD_RUN_CRASHED,
-                  g_strdup_printf("%s; the firmware has no handle_bus_fault", sim->fault_story));
+                  g_strdup_printf("%s; the firmware has no handle_bus_fault", sim->fault.story));
 }
 
 static const wad_instance *block_before(const wad_sim *sim, uint64_t address)

@@ -15,12 +15,13 @@ static void tell(wad_sim *sim, wadi_ear ear, const wad_irq_record *record)
 
 void wadi_irq_take(wad_sim *sim, wadi_service *s)
 {
-    unsigned line = sim->best_line;
-    *s = (wadi_service){
-        sim->priority, sim->active_line, {line, sim->lines[line].raised_ps, sim->now, 0}};
-    sim->priority = sim->best_priority;
-    sim->active_line = line;
-    sim->lines[line].served = true;
+    unsigned line = sim->cpu.best_line;
+    *s = (wadi_service){sim->cpu.priority,
+                        sim->cpu.active_line,
+                        {line, sim->cpu.lines[line].raised_ps, sim->now, 0}};
+    sim->cpu.priority = sim->cpu.best_priority;
+    sim->cpu.active_line = line;
+    sim->cpu.lines[line].served = true;
     tell(sim, WADI_EAR_ENTER, &s->record);
     sim->last_read.slot = NULL;
 }
@@ -35,22 +36,22 @@ void wadi_irq_leave(wad_sim *sim, wadi_service *s)
     s->record.left_ps = sim->now;
     if (sim->ears & WADI_EAR_LEAVE)
         tell(sim, WADI_EAR_LEAVE, &s->record);
-    sim->priority = s->outer_priority;
-    sim->active_line = s->outer_line;
+    sim->cpu.priority = s->outer_priority;
+    sim->cpu.active_line = s->outer_line;
     sim->last_read.slot = NULL;
 }
 
 /* One handler, from its first instruction to its last. */
 static void serve(wad_sim *sim)
 {
-    unsigned line = sim->best_line;
+    unsigned line = sim->cpu.best_line;
     wadi_service service;
-    wad_handler handler = sim->carrier->handler(sim, line);
+    wad_handler handler = sim->host.carrier->handler(sim, line);
     wadi_irq_take(sim, &service);
-    unsigned falls = sim->lines[line].falls;
+    unsigned falls = sim->cpu.lines[line].falls;
     wadi_irq_forget(sim, &service);
     if (!handler) {
-        sim->carrier->unhandled(sim, line); /* parks there */
+        sim->host.carrier->unhandled(sim, line); /* parks there */
         return;
     }
     wadi_cpu_recheck(sim);

@@ -8,7 +8,7 @@
 
 static void update_line(wad_sim *sim, unsigned line)
 {
-    wadi_line *l = &sim->lines[line];
+    wadi_line *l = &sim->cpu.lines[line];
     bool asks = l->forced || (l->edge ? l->noted : l->level);
     if (l->asks == asks)
         return;
@@ -17,17 +17,17 @@ static void update_line(wad_sim *sim, unsigned line)
         l->raised_ps = sim->now;
         l->ever_raised = true;
     }
-    if (sim->irqc && sim->irqc->cls->line)
-        sim->irqc->cls->line(sim->irqc, line, asks);
+    if (sim->cpu.irqc && sim->cpu.irqc->cls->line)
+        sim->cpu.irqc->cls->line(sim->cpu.irqc, line, asks);
 }
 
 void wadi_line_force(wad_sim *sim, unsigned line, bool on)
 {
     if (line >= sim->sheet->n_vectors)
         return;
-    sim->lines[line].forced = on;
+    sim->cpu.lines[line].forced = on;
     if (!on)
-        sim->lines[line].noted = false;
+        sim->cpu.lines[line].noted = false;
     update_line(sim, line);
 }
 
@@ -35,7 +35,7 @@ void wadi_line_force(wad_sim *sim, unsigned line, bool on)
  * sheet says is cleared at entry. */
 void wadi_forget_request(wad_sim *sim, unsigned line)
 {
-    wadi_line *l = &sim->lines[line];
+    wadi_line *l = &sim->cpu.lines[line];
     l->forced = l->noted = false;
     if (l->owner && l->owner->at_entry)
         wadi_block_entered(l->owner);
@@ -44,7 +44,8 @@ void wadi_forget_request(wad_sim *sim, unsigned line)
 
 bool wadi_irq_deliverable(const wad_sim *sim)
 {
-    return !sim->masked && sim->best_line != WADI_NO_LINE && sim->best_priority < sim->priority;
+    return !sim->cpu.masked && sim->cpu.best_line != WADI_NO_LINE &&
+           sim->cpu.best_priority < sim->cpu.priority;
 }
 
 void wadi_cpu_recheck(wad_sim *sim)
@@ -59,7 +60,7 @@ void wad_model_line(wad_model *m, unsigned i, bool level)
     if (i >= m->block->inst->n_irqs)
         return;
     unsigned line = (unsigned)m->block->inst->irqs[i];
-    wadi_line *l = &sim->lines[line];
+    wadi_line *l = &sim->cpu.lines[line];
     if (l->level == level)
         return;
     l->level = level;
@@ -82,9 +83,9 @@ void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
     if (i >= m->block->inst->n_irqs || !on)
         return;
     unsigned line = (unsigned)m->block->inst->irqs[i];
-    sim->lines[line].asked = true;
+    sim->cpu.lines[line].asked = true;
     wadi_line_enabled(sim, line);
-    sim->lines[line].asked_trace = wadi_trace_here(sim);
+    sim->cpu.lines[line].asked_trace = wadi_trace_here(sim);
     if (stale)
         wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,
                     "interrupt %u (%s) enabled while its flag is already set", line,

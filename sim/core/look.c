@@ -12,17 +12,17 @@
 
 void wad_sim_on_look(wad_sim *sim, void (*look)(void *ctx), void *ctx)
 {
-    sim->look = look;
-    sim->look_ctx = ctx;
+    sim->look.fn = look;
+    sim->look.ctx = ctx;
 }
 
 void wad_sim_ask_look(wad_sim *sim)
 {
-    sim->look_asked = sim->look != NULL;
+    sim->look.asked = sim->look.fn != NULL;
 }
 
 void wadi_look(wad_sim *sim)
 {
-    sim->look_asked = false;
-    sim->look(sim->look_ctx);
+    sim->look.asked = false;
+    sim->look.fn(sim->look.ctx);
 }

@@ -19,7 +19,7 @@
 
 static uintptr_t host_of(const wad_sim *sim, uint64_t address)
 {
-    const wadi_firmware *fw = &sim->fw;
+    const wadi_firmware *fw = &sim->host.fw;
     uintptr_t host = (uintptr_t)address + fw->window;
     if (NARROW(sim) || (host >= fw->start && host < fw->end))
         return host;
@@ -34,8 +34,8 @@ static bool lies_in(uintptr_t host, size_t bytes, uintptr_t start, uintptr_t end
 /* That a core has which executes the target's own code. */
 static void *given_memory(const wad_sim *sim, uint64_t address, size_t bytes, bool write)
 {
-    for (guint i = 0; i < sim->memories->len; i++) {
-        const wadi_memory *m = &g_array_index(sim->memories, wadi_memory, i);
+    for (guint i = 0; i < sim->host.memories->len; i++) {
+        const wadi_memory *m = &g_array_index(sim->host.memories, wadi_memory, i);
         if (address >= m->base && address - m->base < m->size &&
             bytes <= m->size - (address - m->base))
             return !write || m->writable ? m->bytes + (address - m->base) : NULL;
@@ -46,15 +46,15 @@ static void *given_memory(const wad_sim *sim, uint64_t address, size_t bytes, bo
 void wad_sim_give_memory(wad_sim *sim, uint64_t base, void *bytes, uint64_t size, bool writable)
 {
     const wadi_memory m = {base, size, bytes, writable};
-    if (!sim->memories)
-        sim->memories = g_array_new(FALSE, FALSE, sizeof m);
-    g_array_append_val(sim->memories, m);
+    if (!sim->host.memories)
+        sim->host.memories = g_array_new(FALSE, FALSE, sizeof m);
+    g_array_append_val(sim->host.memories, m);
 }
 
 void *wadi_master_memory(wad_sim *sim, uint64_t address, size_t bytes, bool write)
 {
-    const wadi_firmware *fw = &sim->fw;
-    if (sim->memories)
+    const wadi_firmware *fw = &sim->host.fw;
+    if (sim->host.memories)
         return given_memory(sim, address, bytes, write);
     uintptr_t host = host_of(sim, address);
     if (NARROW(sim) && address + bytes > 0x10000)
@@ -73,7 +73,7 @@ const void *wad_sim_memory(wad_sim *sim, uint64_t address, size_t bytes)
 
 uint32_t wadi_bus_address(const wad_sim *sim, uintptr_t host)
 {
-    const wadi_firmware *fw = &sim->fw;
+    const wadi_firmware *fw = &sim->host.fw;
     if (host >= fw->start && host < fw->end)
         return host - fw->window < (NARROW(sim) ? 0x10000u : UINT32_MAX)
                    ? (uint32_t)(host - fw->window)
@@ -109,9 +109,9 @@ bool wadi_master_read(wad_sim *sim, const wadi_trace *as, uint64_t address, unsi
     const wadi_slot *slot = slot_at(sim, address, false);
     if (slot) {
         __typeof__(sim->last_read) kept = sim->last_read;
-        sim->master = as;
+        sim->bus.master = as;
         *value = wadi_bus_fetch(sim, address, width_at(slot, address, bytes));
-        sim->master = NULL;
+        sim->bus.master = NULL;
         sim->last_read = kept;
         return true;
     }
@@ -129,10 +129,10 @@ bool wadi_master_write(wad_sim *sim, const wadi_trace *as, uint64_t address, uns
     const wadi_slot *slot = slot_at(sim, address, true);
     if (slot) {
         __typeof__(sim->last_read) kept = sim->last_read;
-        sim->master = as;
+        sim->bus.master = as;
         sim->last_read.slot = NULL;
         wadi_bus_apply(sim, address, width_at(slot, address, bytes), value);
-        sim->master = NULL;
+        sim->bus.master = NULL;
         sim->last_read = kept;
         return true;
     }

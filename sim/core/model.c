@@ -107,7 +107,7 @@ void wad_model_cancel(wad_model *m, wad_event *event)
 
 static wadi_domain *domain_of(const wad_model *m)
 {
-    wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->core;
+    wadi_clock *clock = m->block->clock ? m->block->clock : m->sim->cpu.core;
     return &clock->domain;
 }
 

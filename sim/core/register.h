@@ -46,12 +46,13 @@ typedef struct wadi_slot {
     const wad_register *reg;
     wad_role_set roles;
     uint64_t address;
-    /* the race finder's */
-    wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
-    uint64_t update_lines;    /* lines that were enabled then */
-    uint32_t wr_entry;        /* handlers entered before the last write */
-    uint16_t sync;
-    uint8_t update_context, wr_context, wr_line;
+    struct {
+        wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
+        uint64_t update_lines;    /* lines that were enabled then */
+        uint32_t wr_entry;        /* handlers entered before the last write */
+        uint16_t sync;
+        uint8_t update_context, wr_context, wr_line;
+    } race; /* the race finder's */
 } wadi_slot;
 
 void wadi_slot_refresh(wadi_slot *slot);

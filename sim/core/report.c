@@ -59,15 +59,15 @@ static void item_free(gpointer p)
 wadi_trace wadi_trace_here(const wad_sim *sim)
 {
     wadi_trace trace = {.n = 0};
-    if (sim->master)
-        return *sim->master;
-    if (!sim->pc)
+    if (sim->bus.master)
+        return *sim->bus.master;
+    if (!sim->call.pc)
         return trace;
-    trace.pc[trace.n++] = sim->pc;
-    void **frame = sim->frame;
+    trace.pc[trace.n++] = sim->call.pc;
+    void **frame = sim->call.frame;
     while (trace.n < WADI_TRACE && wadi_on_stack(sim, frame)) {
         uintptr_t pc = (uintptr_t)frame[1];
-        if (pc < sim->fw.text_start || pc >= sim->fw.text_end)
+        if (pc < sim->host.fw.text_start || pc >= sim->host.fw.text_end)
             break;
         trace.pc[trace.n++] = pc;
         if ((void **)frame[0] <= frame)
@@ -95,7 +95,7 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_picture *pict
     const wadi_slot *slot = picture->slot;
     wadi_finding_item key = {
         .shown = {.kind = kind}, .trace = *trace, .address = slot ? slot->address : 0};
-    wadi_finding_item *it = g_hash_table_lookup(sim->finding_keys, &key);
+    wadi_finding_item *it = g_hash_table_lookup(sim->told.keys, &key);
     if (!it) {
         it = g_new0(wadi_finding_item, 1);
         *it = key;
@@ -108,8 +108,8 @@ static void report(wad_sim *sim, wad_finding_kind kind, const wadi_picture *pict
         it->shown.reg_index = slot ? slot->index : 0;
         it->shown.value = picture->value;
         it->shown.bits = picture->bits;
-        g_hash_table_add(sim->finding_keys, it);
-        g_ptr_array_add(sim->findings, it);
+        g_hash_table_add(sim->told.keys, it);
+        g_ptr_array_add(sim->told.findings, it);
     }
     it->shown.count++;
     it->shown.last_ps = sim->now;
@@ -120,7 +120,7 @@ bool wadi_report_again(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slo
 {
     wadi_finding_item key = {
         .shown = {.kind = kind}, .trace = *trace, .address = slot ? slot->address : 0};
-    wadi_finding_item *it = g_hash_table_lookup(sim->finding_keys, &key);
+    wadi_finding_item *it = g_hash_table_lookup(sim->told.keys, &key);
     if (!it)
         return false;
     it->shown.count++;
@@ -159,25 +159,25 @@ void wadi_report_at(wad_sim *sim, wad_finding_kind kind, const wadi_slot *slot,
 
 bool wadi_on_stack(const wad_sim *sim, const void *p)
 {
-    const char *start = sim->stack_start;
+    const char *start = sim->host.stack_start;
     return (const char *)p >= start && (const char *)p + 16 <= start + WADI_STACK_SIZE &&
            ((uintptr_t)p & 7) == 0;
 }
 
 void wadi_findings_reset(wad_sim *sim)
 {
-    if (!sim->findings) {
-        sim->findings = g_ptr_array_new_with_free_func(item_free);
-        sim->finding_keys = g_hash_table_new(item_hash, item_equal);
+    if (!sim->told.findings) {
+        sim->told.findings = g_ptr_array_new_with_free_func(item_free);
+        sim->told.keys = g_hash_table_new(item_hash, item_equal);
         return;
     }
-    sim->n_silenced = 0;
-    g_hash_table_remove_all(sim->finding_keys);
-    g_ptr_array_set_size(sim->findings, 0);
+    sim->told.n_silenced = 0;
+    g_hash_table_remove_all(sim->told.keys);
+    g_ptr_array_set_size(sim->told.findings, 0);
 }
 
 void wadi_findings_free(wad_sim *sim)
 {
-    g_hash_table_destroy(sim->finding_keys);
-    g_ptr_array_free(sim->findings, TRUE);
+    g_hash_table_destroy(sim->told.keys);
+    g_ptr_array_free(sim->told.findings, TRUE);
 }

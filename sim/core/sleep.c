@@ -39,10 +39,10 @@ void wadi_sleep_enter(wad_sim *sim)
 {
     int n = level_now(sim);
     tell(sim, WADI_SLEEP_BEGINS, n);
-    sim->asleep = true;
-    sim->sleep_level = n;
-    if (sim->power && wad_model_has(sim->power, ROLE_stay))
-        wad_model_put(sim->power, ROLE_stay, 0, 0);
+    sim->sleep.asleep = true;
+    sim->sleep.sleep_level = n;
+    if (sim->sleep.power && wad_model_has(sim->sleep.power, ROLE_stay))
+        wad_model_put(sim->sleep.power, ROLE_stay, 0, 0);
     if (sim->ears & WADI_EAR_STANDS)
         wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .on = true, .value = (uint32_t)n});
     if (n < 0 || !sim->sheet->sleeps[n].n_stops)
@@ -55,29 +55,30 @@ void wadi_sleep_enter(wad_sim *sim)
 
 void wadi_sleep_leave(wad_sim *sim)
 {
-    int n = sim->sleep_level;
+    int n = sim->sleep.sleep_level;
     if (sim->ears & WADI_EAR_STANDS)
-        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = sim->best_line});
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = sim->cpu.best_line});
     if (n >= 0) {
         const wad_sleep_def *level = &sim->sheet->sleeps[n];
         wadi_cpu_let_pass(sim, (uint64_t)(wadi_rat_double(level->wake_s) * 1e12 + 0.5));
         if (level->n_stops)
             wadi_clocks_halt(sim, level, false);
     }
-    sim->asleep = false;
+    sim->sleep.asleep = false;
 }
 
 bool wadi_sleep_again(wad_sim *sim)
 {
-    const wad_model *m = sim->power;
+    const wad_model *m = sim->sleep.power;
     if (m && wad_model_has(m, ROLE_again))
         return wad_model_get(m, ROLE_again, 0) != 0;
-    if (sim->sleep_level < 0 || !sim->sheet->sleeps[sim->sleep_level].again)
+    if (sim->sleep.sleep_level < 0 || !sim->sheet->sleeps[sim->sleep.sleep_level].again)
         return false;
     return !m || !wad_model_has(m, ROLE_stay) || !wad_model_get(m, ROLE_stay, 0);
 }
 
 bool wadi_sleep_on_exit(const wad_sim *sim)
 {
-    return wad_model_has(sim->power, ROLE_again) && wad_model_get(sim->power, ROLE_again, 0);
+    return wad_model_has(sim->sleep.power, ROLE_again) &&
+           wad_model_get(sim->sleep.power, ROLE_again, 0);
 }

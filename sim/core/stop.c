@@ -14,18 +14,18 @@ _Thread_local size_t wadi_host_stack_size;
 
 void wadi_run_stop(wad_sim *sim, wad_run_end end, char *story)
 {
-    g_free(sim->story.text);
-    sim->story.text = story;
-    sim->story.end = end;
-    sim->running = false;
+    g_free(sim->run.story.text);
+    sim->run.story.text = story;
+    sim->run.story.end = end;
+    sim->run.running = false;
     WADI_FIBER_LEAVE(NULL, wadi_host_stack, wadi_host_stack_size);
-    setcontext(&sim->host_context);
+    setcontext(&sim->host.host_context);
     abort(); /* setcontext does not return */
 }
 
 void wadi_run_again(wad_sim *sim)
 {
-    sim->restart = true;
+    sim->reset.restart = true;
     wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }
 
@@ -37,6 +37,6 @@ void wadi_run_reset(wad_sim *sim, const char *by)
 
 void wad_sim_power_cycle(wad_sim *sim)
 {
-    sim->restart = sim->power_cycle = true;
+    sim->reset.restart = sim->reset.power_cycle = true;
     wadi_run_stop(sim, WAD_RUN_TIME, NULL);
 }

@@ -124,7 +124,7 @@ static void set_core(wad_sim *sim, charge *c)
 {
     const wad_sheet *s = sim->sheet;
     const wad_draws *d = &s->cpu.draws;
-    set(sim, c, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->core) : 0);
+    set(sim, c, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->cpu.core) : 0);
     for (unsigned i = 0; i < s->n_sleeps; i++)
         set(sim, c, 1 + i, c->level == (int)i ? amps(s->sleeps[i].draws) : 0);
 }
@@ -134,7 +134,7 @@ static double of_block(const wad_sim *sim, const wadi_block *block)
     const wad_draws *d = &block->inst->draws;
     if (block->blocked & (WADI_BLOCKED_GATE | WADI_BLOCKED_CLOCK))
         return block->active ? amps(d->active) : 0; /* analog parts go on without a clock */
-    return amps(d->base) + amps(d->per_mhz) * mhz(block->clock ? block->clock : sim->core) +
+    return amps(d->base) + amps(d->per_mhz) * mhz(block->clock ? block->clock : sim->cpu.core) +
            (block->active ? amps(d->active) : 0);
 }
 
@@ -142,7 +142,7 @@ static void update(wad_sim *sim, charge *c)
 {
     const wad_sheet *s = sim->sheet;
     unsigned n = 1 + s->n_sleeps;
-    if (sim->resetting)
+    if (sim->reset.resetting)
         return;
     take_total(sim, c);
     set_core(sim, c);
@@ -176,7 +176,7 @@ static void sleeps(wad_sim *sim, charge *c)
         a->coulombs += c->coulombs - c->woke_coulombs;
     }
     c->counting = false;
-    c->level = sim->sleep_level;
+    c->level = sim->sleep.sleep_level;
     set_core(sim, c);
     sum_up(sim, c);
 }

@@ -105,17 +105,17 @@ static void note(wad_sim *sim, difference *d, const char *format, const char *ta
     g_string_append_printf(text, format, d->first, target);
     if (d->more)
         g_string_append_printf(text, "; so are %u more", d->more);
-    g_ptr_array_add(sim->notes, g_string_free(text, FALSE));
+    g_ptr_array_add(sim->told.notes, g_string_free(text, FALSE));
     g_clear_pointer(&d->first, g_free);
 }
 
 static void find_differences(wad_sim *sim)
 {
     scan s = {.sheet = sim->sheet};
-    Dwarf *dwarf = sim->fw.handle ? wadi_source_dwarf(sim) : NULL;
+    Dwarf *dwarf = sim->host.fw.handle ? wadi_source_dwarf(sim) : NULL;
     Dwarf_CU *unit = NULL;
     Dwarf_Die cu;
-    sim->notes = g_ptr_array_new_with_free_func(g_free);
+    sim->told.notes = g_ptr_array_new_with_free_func(g_free);
     while (dwarf && dwarf_get_units(dwarf, unit, &unit, NULL, NULL, &cu, NULL) == 0) {
         const char *name = dwarf_diename(&cu);
         if (!name || !g_str_has_suffix(name, "_vectors.c"))
@@ -135,12 +135,12 @@ static void find_differences(wad_sim *sim)
 
 unsigned wad_sim_note_count(wad_sim *sim)
 {
-    if (!sim->notes)
+    if (!sim->told.notes)
         find_differences(sim);
-    return sim->notes->len;
+    return sim->told.notes->len;
 }
 
 const char *wad_sim_note(wad_sim *sim, unsigned i)
 {
-    return i < wad_sim_note_count(sim) ? sim->notes->pdata[i] : NULL;
+    return i < wad_sim_note_count(sim) ? sim->told.notes->pdata[i] : NULL;
 }

@@ -134,8 +134,8 @@ static void save_segments(wadi_firmware *fw)
 
 void wadi_firmware_restore(wad_sim *sim)
 {
-    for (guint i = 0; sim->fw.segments && i < sim->fw.segments->len; i++) {
-        const wadi_segment *seg = &g_array_index(sim->fw.segments, wadi_segment, i);
+    for (guint i = 0; sim->host.fw.segments && i < sim->host.fw.segments->len; i++) {
+        const wadi_segment *seg = &g_array_index(sim->host.fw.segments, wadi_segment, i);
         memcpy(seg->start, seg->saved, seg->size);
     }
 }
@@ -211,7 +211,7 @@ bool wad_sim_load(wad_sim *sim, const char *path, char **why)
 {
     *why = NULL;
     wadi_firmware_unload(sim);
-    wadi_firmware *fw = &sim->fw;
+    wadi_firmware *fw = &sim->host.fw;
     if (!g_file_test(path, G_FILE_TEST_IS_REGULAR)) {
         *why = g_strdup_printf("there is no firmware '%s'", path);
         return false;
@@ -267,11 +267,11 @@ void wad_sim_attach(wad_sim *sim, int (*main_fn)(void), const wad_handler *handl
                     unsigned n_handlers)
 {
     wadi_firmware_unload(sim);
-    sim->fw.main_fn = main_fn;
-    sim->fw.handlers = handlers;
-    sim->fw.n_handlers = n_handlers;
-    sim->fw.text_end = UINTPTR_MAX;
-    dl_iterate_phdr(find_program, &sim->fw);
+    sim->host.fw.main_fn = main_fn;
+    sim->host.fw.handlers = handlers;
+    sim->host.fw.n_handlers = n_handlers;
+    sim->host.fw.text_end = UINTPTR_MAX;
+    dl_iterate_phdr(find_program, &sim->host.fw);
 }
 
 void wad_sim_unload(wad_sim *sim)
@@ -282,17 +282,17 @@ void wad_sim_unload(wad_sim *sim)
 
 void wadi_firmware_unload(wad_sim *sim)
 {
-    wadi_source_free(g_steal_pointer(&sim->source));
-    if (sim->notes)
-        g_ptr_array_free(g_steal_pointer(&sim->notes), TRUE);
+    wadi_source_free(g_steal_pointer(&sim->host.source));
+    if (sim->told.notes)
+        g_ptr_array_free(g_steal_pointer(&sim->told.notes), TRUE);
     let_go(sim);
 }
 
 /* Everything but what findings lean on: their lines' text. */
 static void let_go(wad_sim *sim)
 {
-    wadi_firmware *fw = &sim->fw;
-    wadi_variables_free(g_steal_pointer(&sim->variables));
+    wadi_firmware *fw = &sim->host.fw;
+    wadi_variables_free(g_steal_pointer(&sim->host.variables));
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_LOAD});
     wadi_plain_unmap(sim);
     wadi_guard_busy(fw->handle ? WAD_BUSY_UNLOADING : 0);
@@ -312,7 +312,7 @@ static void let_go(wad_sim *sim)
 
 wad_handler wadi_firmware_handler(const wad_sim *sim, unsigned line)
 {
-    return line < sim->fw.n_handlers ? sim->fw.handlers[line] : NULL;
+    return line < sim->host.fw.n_handlers ? sim->host.fw.handlers[line] : NULL;
 }
 
 const wadi_carrier wadi_host_carrier = {wadi_firmware_handler, wadi_cpu_no_handler,

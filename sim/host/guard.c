@@ -102,7 +102,7 @@ static bool jumps_to_self(const wad_sim *sim, uintptr_t pc)
     static const size_t sizes[] = {2, 5, 3};
     for (unsigned i = 0; i < G_N_ELEMENTS(forms); i++)
         for (uintptr_t back = 0; back < 2; back++)
-            if (pc - back >= sim->fw.text_start && pc + 5 < sim->fw.text_end &&
+            if (pc - back >= sim->host.fw.text_start && pc + 5 < sim->host.fw.text_end &&
                 !memcmp((const void *)(pc - back), forms[i], sizes[i]) && back < sizes[i] - 1)
                 return true;
     return false;
@@ -111,8 +111,8 @@ static bool jumps_to_self(const wad_sim *sim, uintptr_t pc)
 static void report_wait(wad_sim *sim, uintptr_t pc)
 {
     wadi_trace trace = {{pc}, 1, false};
-    wadi_slot stand_in = {.address = sim->plain_address};
-    char *name = wadi_source_variable(sim, sim->plain_address);
+    wadi_slot stand_in = {.address = sim->plain.read_address};
+    char *name = wadi_source_variable(sim, sim->plain.read_address);
     wadi_report_at(sim, WAD_FINDING_HOISTED, &stand_in, &trace,
                    "waits for '%s', which is plain: nothing makes the compiler read it again",
                    name);
@@ -124,16 +124,16 @@ static void report_wait(wad_sim *sim, uintptr_t pc)
 static void idle_entry(void)
 {
     wad_sim *sim = wadi_current;
-    uintptr_t pc = sim->guard->loop_pc;
+    uintptr_t pc = sim->host.guard->loop_pc;
     wadi_flush(sim);
-    if (sim->plain_pc && wadi_source_same_line(sim, sim->plain_pc, pc))
+    if (sim->plain.read_pc && wadi_source_same_line(sim, sim->plain.read_pc, pc))
         report_wait(sim, pc);
     wadi_cpu_idle(sim);
 }
 
 void wadi_guard_alarm(wad_sim *sim)
 {
-    struct wadi_guard *g = sim->guard;
+    struct wadi_guard *g = sim->host.guard;
     wad_finding_kind kind = g->alarm;
     wadi_trace trace = {{g->loop_pc}, 1, false};
     g->alarm = 0;
@@ -161,7 +161,7 @@ static void redirect(ucontext_t *uc, void (*fn)(void))
 
 static bool in_firmware(const wad_sim *sim, uintptr_t pc)
 {
-    return pc >= sim->fw.text_start && pc < sim->fw.text_end;
+    return pc >= sim->host.fw.text_start && pc < sim->host.fw.text_end;
 }
 
 /* The pc of a fault is the instruction itself; places are looked up one before a return address. */
@@ -180,9 +180,9 @@ static void stop_at(wad_sim *sim, const ucontext_t *uc, wad_run_end end, char *s
             break;
         frame = frame[0];
     }
-    if (!trace.n && sim->pc)
+    if (!trace.n && sim->call.pc)
         trace = wadi_trace_here(sim);
-    sim->story.trace = trace;
+    sim->run.story.trace = trace;
     wadi_run_stop(sim, end, story);
 }
 
@@ -203,8 +203,9 @@ static unsigned firmware_callers(const wad_sim *sim, uintptr_t *pc, unsigned roo
 static void leave_place(const wad_sim *sim, const char *story)
 {
     uintptr_t pc[WADI_TRACE];
-    leave(story, &sim->pc, sim->pc ? 1 : 0); /* what follows may not end, on a stack that is none */
-    unsigned n = sim->fw.handle ? firmware_callers(sim, pc, WADI_TRACE) : 0;
+    leave(story, &sim->call.pc,
+          sim->call.pc ? 1 : 0); /* what follows may not end, on a stack that is none */
+    unsigned n = sim->host.fw.handle ? firmware_callers(sim, pc, WADI_TRACE) : 0;
     if (n)
         leave(story, pc, n);
 }
@@ -228,8 +229,8 @@ static const char *fault_text(const wad_sim *sim, int signo, const void *address
                    ? "an address of the chip's registers that no host can map; let the generated "
                      "header's WAD_ADDRESS() make it"
                    : "access through a null pointer";
-    if ((const char *)address >= sim->stack - 65536 &&
-        (const char *)address < sim->stack + (size_t)sysconf(_SC_PAGESIZE))
+    if ((const char *)address >= sim->host.stack - 65536 &&
+        (const char *)address < sim->host.stack + (size_t)sysconf(_SC_PAGESIZE))
         return "stack overflow";
     return "access to memory that is not there";
 }
@@ -238,38 +239,38 @@ static const char *fault_text(const wad_sim *sim, int signo, const void *address
 static void fault_entry(void)
 {
     wad_sim *sim = wadi_current;
-    sim->pending.bytes = 0;
-    wadi_unmapped(sim, sim->fault_address, sim->fault_writes ? "write to" : "read of");
+    sim->plain.pending.bytes = 0;
+    wadi_unmapped(sim, sim->fault.address, sim->fault.writes ? "write to" : "read of");
 }
 
 static bool is_bus_fault(const wad_sim *sim, int signo, const void *address)
 {
     const char *at = address;
-    return (signo == SIGSEGV || signo == SIGBUS) && sim->fw.plain && (uintptr_t)at >= 65536 &&
+    return (signo == SIGSEGV || signo == SIGBUS) && sim->host.fw.plain && (uintptr_t)at >= 65536 &&
            (uintptr_t)at <= UINT32_MAX &&
-           !(at >= sim->stack - 65536 && at < sim->stack + (size_t)sysconf(_SC_PAGESIZE));
+           !(at >= sim->host.stack - 65536 && at < sim->host.stack + (size_t)sysconf(_SC_PAGESIZE));
 }
 
 static void on_fault(int signo, siginfo_t *info, void *context)
 {
     wad_sim *sim = wadi_current;
-    if (signo == SIGABRT || !sim || !sim->running ||
-        (sim->fw.handle && !in_firmware(sim, pc_of(context)) &&
+    if (signo == SIGABRT || !sim || !sim->run.running ||
+        (sim->host.fw.handle && !in_firmware(sim, pc_of(context)) &&
          !wadi_on_stack(sim, frame_of(context)))) {
         if (!sim)
             leave("a thread that the firmware made touches registers, or crashes: a chip has one "
                   "core",
                   NULL, 0);
-        else if (sim->running)
+        else if (sim->run.running)
             leave_place(sim, NULL);
         signal(signo, SIG_DFL); /* not the firmware's: let the host die as it would */
         return;
     }
     if (is_bus_fault(sim, signo, info->si_addr)) {
-        sim->fault_address = (uintptr_t)info->si_addr - sim->bias;
-        sim->fault_writes = writes(context);
-        sim->pc = pc_of(context) + 1;
-        sim->frame = frame_of(context);
+        sim->fault.address = (uintptr_t)info->si_addr - sim->plain.bias;
+        sim->fault.writes = writes(context);
+        sim->call.pc = pc_of(context) + 1;
+        sim->call.frame = frame_of(context);
         redirect(context, fault_entry);
         return;
     }
@@ -280,22 +281,22 @@ static void on_fault(int signo, siginfo_t *info, void *context)
 
 static void remember(struct wadi_guard *g, const wad_sim *sim)
 {
-    g->calls = sim->calls;
+    g->calls = sim->call.count;
     g->now = sim->now;
-    g->plain_reads = sim->plain_reads;
-    g->plain_writes = sim->plain_writes;
-    g->plain_pc = sim->plain_pc;
-    g->plain_address = sim->plain_address;
+    g->plain_reads = sim->plain.reads;
+    g->plain_writes = sim->plain.writes;
+    g->plain_pc = sim->plain.read_pc;
+    g->plain_address = sim->plain.read_address;
 }
 
 /* To be heard at the next call-in: a report needs the firmware's own context. */
 static void ring(wad_sim *sim, wad_finding_kind kind, uintptr_t pc)
 {
-    if (sim->pending.bytes)
+    if (sim->plain.pending.bytes)
         return;
-    sim->guard->alarm = kind;
-    sim->guard->loop_pc = pc;
-    sim->pending.bytes = WADI_ALARM;
+    sim->host.guard->alarm = kind;
+    sim->host.guard->loop_pc = pc;
+    sim->plain.pending.bytes = WADI_ALARM;
 }
 
 /* A loop that has been silent for long, on the line of the last plain read: it waits for what it
@@ -303,14 +304,14 @@ static void ring(wad_sim *sim, wad_finding_kind kind, uintptr_t pc)
  * done. */
 static bool is_hoisted(wad_sim *sim, const ucontext_t *context)
 {
-    return sim->plain_pc && wadi_source_same_line(sim, sim->plain_pc, pc_of(context) + 1);
+    return sim->plain.read_pc && wadi_source_same_line(sim, sim->plain.read_pc, pc_of(context) + 1);
 }
 
 static void idle_at(wad_sim *sim, ucontext_t *context)
 {
-    sim->guard->loop_pc = pc_of(context) + 1;
-    if (sim->pending.bytes == WADI_ALARM)
-        sim->pending.bytes = 0;
+    sim->host.guard->loop_pc = pc_of(context) + 1;
+    if (sim->plain.pending.bytes == WADI_ALARM)
+        sim->plain.pending.bytes = 0;
     redirect(context, idle_entry);
 }
 
@@ -331,9 +332,9 @@ static bool has_worked(struct wadi_guard *g)
 /* No simulated time has passed since the last tick that counted. */
 static void stand_still(wad_sim *sim, ucontext_t *context, bool inside)
 {
-    struct wadi_guard *g = sim->guard;
-    bool wrote = sim->plain_writes != g->plain_writes, read = sim->plain_reads != g->plain_reads;
-    bool same = sim->plain_pc == g->plain_pc && sim->plain_address == g->plain_address;
+    struct wadi_guard *g = sim->host.guard;
+    bool wrote = sim->plain.writes != g->plain_writes, read = sim->plain.reads != g->plain_reads;
+    bool same = sim->plain.read_pc == g->plain_pc && sim->plain.read_address == g->plain_address;
     g->busy++;
     g->silent = read || wrote ? 0 : g->silent + inside;
     g->waiting = read && !wrote && same ? g->waiting + 1 : 0;
@@ -343,7 +344,7 @@ static void stand_still(wad_sim *sim, ucontext_t *context, bool inside)
              is_hoisted(sim, context))
         idle_at(sim, context);
     else if (g->waiting == WAIT_TICKS)
-        ring(sim, WAD_FINDING_HOISTED, sim->plain_pc);
+        ring(sim, WAD_FINDING_HOISTED, sim->plain.read_pc);
 }
 
 /* What firmware of a chip has no business with: the host's own signals. */
@@ -360,8 +361,8 @@ static const char *meddles(const struct wadi_guard *g)
 static void stop_outside(wad_sim *sim, wad_run_end end, char *story)
 {
     wadi_trace trace = {.n = 0};
-    trace.n = sim->fw.handle ? firmware_callers(sim, trace.pc, WADI_TRACE) : 0;
-    sim->story.trace = trace.n || !sim->pc ? trace : wadi_trace_here(sim);
+    trace.n = sim->host.fw.handle ? firmware_callers(sim, trace.pc, WADI_TRACE) : 0;
+    sim->run.story.trace = trace.n || !sim->call.pc ? trace : wadi_trace_here(sim);
     wadi_run_stop(sim, end, story);
 }
 
@@ -371,16 +372,16 @@ static void on_tick(int signo, siginfo_t *info, void *context)
     wad_sim *sim = wadi_current;
     (void)signo;
     (void)info;
-    if (!sim || !sim->running || !sim->guard)
+    if (!sim || !sim->run.running || !sim->host.guard)
         return;
-    struct wadi_guard *g = sim->guard;
+    struct wadi_guard *g = sim->host.guard;
     uintptr_t pc = pc_of(context);
     bool inside = in_firmware(sim, pc);
     if (last_words) {
         last_words->beats++;
         last_words->ps = sim->now;
-        if (sim->pc)
-            leave(NULL, &sim->pc, 1);
+        if (sim->call.pc)
+            leave(NULL, &sim->call.pc, 1);
     }
     bool worked = has_worked(g);
     const char *meddling = meddles(g);
@@ -391,7 +392,7 @@ static void on_tick(int signo, siginfo_t *info, void *context)
             sim, WAD_RUN_CRASHED,
             g_strdup_printf("the firmware %s: that is the host's, a chip has none", meddling));
     }
-    if (sim->calls != g->calls || sim->now != g->now || sim->looking_up) {
+    if (sim->call.count != g->calls || sim->now != g->now || sim->host.looking_up) {
         g->still = g->busy = g->silent = g->waiting = 0;
         g->due_ns = 0;
         remember(g, sim);
@@ -403,17 +404,17 @@ static void on_tick(int signo, siginfo_t *info, void *context)
             stand_still(sim, context, inside);
             remember(g, sim);
         }
-        if (g->busy * TICK_MS >= sim->host_limit_s * 1000L && inside)
+        if (g->busy * TICK_MS >= sim->host.host_limit_s * 1000L && inside)
             stop_at(sim, context, WAD_RUN_HUNG,
                     g_strdup_printf("the firmware ran for %u s of host time without touching a "
                                     "register: simulated time stands still here",
-                                    sim->host_limit_s));
-        if ((long)g->still * TICK_MS >= 2000L * sim->host_limit_s && !inside)
+                                    sim->host.host_limit_s));
+        if ((long)g->still * TICK_MS >= 2000L * sim->host.host_limit_s && !inside)
             stop_outside(
                 sim, WAD_RUN_HUNG,
                 g_strdup_printf("the firmware waited for %u s in a function of the host's C "
                                 "library: simulated time stands still here",
-                                2 * sim->host_limit_s));
+                                2 * sim->host.host_limit_s));
     }
     errno = saved;
 }
@@ -444,16 +445,16 @@ static struct {
 /* A second process of the firmware's would go on as the simulator: it ends before it begins. */
 static void in_fork_child(void)
 {
-    if (wadi_current && wadi_current->running && !wadi_current->looking_up)
+    if (wadi_current && wadi_current->run.running && !wadi_current->host.looking_up)
         _exit(0);
 }
 
 static void in_fork_parent(void)
 {
     wad_sim *sim = wadi_current;
-    if (!sim || !sim->running || !sim->guard || sim->looking_up)
+    if (!sim || !sim->run.running || !sim->host.guard || sim->host.looking_up)
         return;
-    sim->guard->forked = 1;
+    sim->host.guard->forked = 1;
     pthread_kill(pthread_self(), TICK_SIGNAL);
 }
 
@@ -498,20 +499,20 @@ bool wadi_guard_enter(wad_sim *sim, char **why)
     stack_t stack = {.ss_sp = g->stack, .ss_size = STACK_SIZE};
     sigaltstack(&stack, &g->old_stack);
     install_handlers();
-    sim->guard = g;
+    sim->host.guard = g;
     if (start_timer(g, why))
         return true;
     remove_handlers();
     sigaltstack(&g->old_stack, NULL);
     g_free(g->stack);
     g_free(g);
-    sim->guard = NULL;
+    sim->host.guard = NULL;
     return false;
 }
 
 void wadi_guard_leave(wad_sim *sim)
 {
-    struct wadi_guard *g = g_steal_pointer(&sim->guard);
+    struct wadi_guard *g = g_steal_pointer(&sim->host.guard);
     timer_delete(g->timer);
     remove_handlers();
     sigaltstack(&g->old_stack, NULL);

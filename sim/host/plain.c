@@ -59,13 +59,13 @@ bool wadi_plain_map(wad_sim *sim, char **why)
         start = MIN(start, (uintptr_t)b->base & ~(page - 1));
         end = MAX(end, ((uintptr_t)b->base + b->layout->size + page - 1) & ~(page - 1));
     }
-    sim->bias = wad_sheet_address_bias(sim->sheet);
-    start += sim->bias;
-    end += sim->bias;
+    sim->plain.bias = wad_sheet_address_bias(sim->sheet);
+    start += sim->plain.bias;
+    end += sim->plain.bias;
     if (end <= start || !map_pages(start, end, why))
         return false;
-    sim->regs_start = start;
-    sim->regs_end = end;
+    sim->plain.regs_start = start;
+    sim->plain.regs_end = end;
     mapped_start = start;
     mapped_end = end;
     return true;
@@ -73,11 +73,11 @@ bool wadi_plain_map(wad_sim *sim, char **why)
 
 void wadi_plain_unmap(wad_sim *sim)
 {
-    if (sim->regs_end)
-        munmap((void *)sim->regs_start, sim->regs_end - sim->regs_start);
-    if (sim->regs_end == mapped_end)
+    if (sim->plain.regs_end)
+        munmap((void *)sim->plain.regs_start, sim->plain.regs_end - sim->plain.regs_start);
+    if (sim->plain.regs_end == mapped_end)
         mapped_start = mapped_end = 0;
-    sim->regs_start = sim->regs_end = 0;
+    sim->plain.regs_start = sim->plain.regs_end = 0;
 }
 
 /* ---- accesses ---- */
@@ -104,53 +104,53 @@ static unsigned step_of(const wad_sim *sim, unsigned bytes)
 
 void wadi_plain_pick_up(wad_sim *sim)
 {
-    uintptr_t address = sim->pending.address, pc = sim->pc;
-    unsigned bytes = sim->pending.bytes, step = step_of(sim, bytes);
-    void *frame = sim->frame;
-    sim->pending.bytes = 0;
+    uintptr_t address = sim->plain.pending.address, pc = sim->call.pc;
+    unsigned bytes = sim->plain.pending.bytes, step = step_of(sim, bytes);
+    void *frame = sim->call.frame;
+    sim->plain.pending.bytes = 0;
     if (bytes == WADI_ALARM) {
         wadi_guard_alarm(sim);
         return;
     }
-    if (address - sim->regs_start >= sim->regs_end - sim->regs_start) {
+    if (address - sim->plain.regs_start >= sim->plain.regs_end - sim->plain.regs_start) {
         wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_PICKED_UP, .address = address});
         return;
     }
-    sim->pc = sim->pending.pc;
-    sim->frame = sim->pending.frame;
+    sim->call.pc = sim->plain.pending.pc;
+    sim->call.frame = sim->plain.pending.frame;
     for (unsigned at = 0; at < bytes; at += step)
-        wadi_bus_apply(sim, address + at - sim->bias, step, load(address + at, step));
-    sim->pc = pc;
-    sim->frame = frame;
+        wadi_bus_apply(sim, address + at - sim->plain.bias, step, load(address + at, step));
+    sim->call.pc = pc;
+    sim->call.frame = frame;
 }
 
 void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     unsigned step = step_of(sim, bytes);
     for (unsigned at = 0; at < bytes; at += step)
-        place(address + at, step, wadi_bus_read(sim, address + at - sim->bias, step));
+        place(address + at, step, wadi_bus_read(sim, address + at - sim->plain.bias, step));
 }
 
 /* A bit-field's store reads its surroundings first without telling: they are placed as well. */
 static void place_surroundings(wad_sim *sim, uintptr_t address)
 {
     uint32_t value;
-    const wadi_slot *slot = wadi_bus_slot(sim, address - sim->bias, true);
+    const wadi_slot *slot = wadi_bus_slot(sim, address - sim->plain.bias, true);
     if (slot && wad_sim_peek(sim, slot->address, &value))
-        place((uintptr_t)slot->address + sim->bias, slot->bytes, value);
+        place((uintptr_t)slot->address + sim->plain.bias, slot->bytes, value);
 }
 
 void wadi_plain_write(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
-    uintptr_t pc = sim->pc;
-    void *frame = sim->frame;
+    uintptr_t pc = sim->call.pc;
+    void *frame = sim->call.frame;
     if (__builtin_expect(sim->ears & WADI_EAR_CALL_IN, 0))
-        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CALL_IN, .address = address - sim->bias});
+        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_CALL_IN, .address = address - sim->plain.bias});
     wadi_cpu_access(sim);
     if (bytes < sim->sheet->bus_bits / 8u)
         place_surroundings(sim, address);
-    sim->pending.address = address;
-    sim->pending.bytes = bytes;
-    sim->pending.pc = pc;
-    sim->pending.frame = frame;
+    sim->plain.pending.address = address;
+    sim->plain.pending.bytes = bytes;
+    sim->plain.pending.pc = pc;
+    sim->plain.pending.frame = frame;
 }

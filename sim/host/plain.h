@@ -22,13 +22,14 @@ void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes);
 
 /** Before the firmware's own load: the value is placed where it will look. Inlined by force: it is
  * the path of each access, and whether the compiler does so by itself changes with its callers. */
-static inline __attribute__((always_inline)) void wadi_plain_read(wad_sim *sim, uintptr_t address, unsigned bytes)
+static inline __attribute__((always_inline)) void wadi_plain_read(wad_sim *sim, uintptr_t address,
+                                                                  unsigned bytes)
 {
     if (bytes * 8 > sim->sheet->bus_bits) {
         wadi_plain_read_wide(sim, address, bytes);
         return;
     }
-    uint32_t value = wadi_bus_read(sim, address - sim->bias, bytes);
+    uint32_t value = wadi_bus_read(sim, address - sim->plain.bias, bytes);
     __builtin_memcpy((void *)address, &value, bytes <= 4 ? bytes : 4);
 }
 

@@ -62,17 +62,17 @@ static int main_bias(struct dl_phdr_info *info, size_t size, void *data)
 
 static wadi_debug_info *open_source(wad_sim *sim)
 {
-    if (sim->source)
-        return sim->source;
+    if (sim->host.source)
+        return sim->host.source;
     wadi_debug_info *src = g_new0(wadi_debug_info, 1);
-    const char *path = sim->fw.path ? sim->fw.path : "/proc/self/exe";
+    const char *path = sim->host.fw.path ? sim->host.fw.path : "/proc/self/exe";
     src->names = g_string_chunk_new(4096);
-    src->bias = sim->fw.bias;
-    if (!sim->fw.path)
+    src->bias = sim->host.fw.bias;
+    if (!sim->host.fw.path)
         dl_iterate_phdr(main_bias, &src->bias);
     src->fd = open(path, O_RDONLY | O_CLOEXEC);
     src->dwarf = src->fd < 0 ? NULL : dwarf_begin(src->fd, DWARF_C_READ);
-    sim->source = src;
+    sim->host.source = src;
     return src;
 }
 
@@ -262,13 +262,13 @@ static bool is_library(const wad_place *place)
 
 static unsigned all_places(wad_sim *sim, const wadi_trace *trace, wad_place *all, unsigned room)
 {
-    sim->looking_up++;
+    sim->host.looking_up++;
     place_list list = {all, 0, room, open_source(sim)};
     if (trace->whole)
         add_function(&list, trace->pc[0]);
     for (unsigned i = trace->whole; i < trace->n; i++)
         add_pc(&list, trace->pc[i]);
-    sim->looking_up--;
+    sim->host.looking_up--;
     return list.n;
 }
 
@@ -328,9 +328,9 @@ static char *variable_at(wad_sim *sim, uintptr_t address)
 
 char *wadi_source_variable(wad_sim *sim, uintptr_t address)
 {
-    sim->looking_up++;
+    sim->host.looking_up++;
     char *name = variable_at(sim, address);
-    sim->looking_up--;
+    sim->host.looking_up--;
     return name;
 }
 
@@ -374,7 +374,7 @@ bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
  * firmware's, until let_file_go: a long file takes more than a tick of the guard. */
 static char **file_of(wad_sim *sim, const wadi_trace *trace, unsigned *line)
 {
-    sim->looking_up++;
+    sim->host.looking_up++;
     wad_place place = {0};
     char *text = NULL, **lines = NULL;
     if (wadi_source_places(sim, trace, &place, 1) && place.file && place.line &&
@@ -390,7 +390,7 @@ static char **file_of(wad_sim *sim, const wadi_trace *trace, unsigned *line)
 static void let_file_go(wad_sim *sim, char **lines)
 {
     g_strfreev(lines);
-    sim->looking_up--;
+    sim->host.looking_up--;
 }
 
 unsigned wadi_source_before(wad_sim *sim, const wadi_trace *trace, char **out, unsigned room)

@@ -183,12 +183,13 @@ static wadi_variables *new_list(wad_sim *sim, uintptr_t bias, Dwarf *dwarf)
 
 static wadi_variables *list_of(wad_sim *sim)
 {
-    if (sim->variables)
-        return sim->variables;
-    sim->looking_up++;
-    sim->variables = new_list(sim, sim->fw.bias, sim->fw.handle ? wadi_source_dwarf(sim) : NULL);
-    sim->looking_up--;
-    return sim->variables;
+    if (sim->host.variables)
+        return sim->host.variables;
+    sim->host.looking_up++;
+    sim->host.variables =
+        new_list(sim, sim->host.fw.bias, sim->host.fw.handle ? wadi_source_dwarf(sim) : NULL);
+    sim->host.looking_up--;
+    return sim->host.variables;
 }
 
 wad_variables *wad_variables_open(const char *path, char **why)

@@ -146,6 +146,7 @@ typedef struct wad_sleep_span {
     uint64_t from_ps, to_ps;
 } wad_sleep_span;
 
+/** All that a run gave; a table is a member with its length. */
 typedef struct wad_bench_result {
     const char *title;
     const char *setting;  /**< "Skerry, Corran32" */
