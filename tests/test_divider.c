@@ -124,7 +124,7 @@ static void target_and_host_agree(void **state)
             double hz = exp(g_rand_double_range(rand, log(forms[i].slow / 4), log(forms[i].fast)));
             hz *= clock / 8e6;
             uint32_t per = n % 5 ? 1 : (uint32_t)g_rand_int_range(rand, 1, 1000);
-            wad_rate rate = {(uint32_t)MAX(hz * per, 1), per};
+            wad_rate rate = {(uint32_t)CLAMP(hz * per, 1, (double)UINT32_MAX), per};
             check(&forms[i], law, &t, clock, rate);
         }
         wad_rate_close(law);
