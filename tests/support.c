@@ -130,3 +130,20 @@ wad_bench_result *test_run_prepared(wad_board *board, wad_bench **bench, const c
         fail_msg("%s", why);
     return r;
 }
+
+void test_slips(const wad_board *board, const char *first, const test_slip *slips, unsigned n)
+{
+    for (unsigned i = 0; i < n; i++) {
+        wad_diags *diags = wad_diags_new();
+        wad_bench *b = wad_bench_new("slip", board);
+        assert_true(!first || wad_bench_say(b, first, diags));
+        assert_false(wad_bench_say(b, slips[i].say, diags));
+        char *text = test_diags_text(diags);
+        if (!strstr(text, slips[i].want))
+            fail_msg("%s: wanted '%s' in: %s", slips[i].say, slips[i].want, text);
+        assert_int_equal(wad_diags_errors(diags), 1);
+        g_free(text);
+        wad_bench_free(b);
+        wad_diags_free(diags);
+    }
+}

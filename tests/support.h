@@ -44,4 +44,11 @@ wad_bench_result *test_run_prepared(wad_board *board, wad_bench **bench, const c
 wad_bench_result *test_run(wad_board *board, wad_bench **bench, const char *firmware,
                            const char *const *statements);
 
+/** A statement that is wrong, and what must be told of it: one message, with the cure. */
+typedef struct test_slip {
+    const char *say, *want;
+} test_slip;
+/** Each on a new bench of the board, after `first` (NULL: nothing) was said. */
+void test_slips(const wad_board *board, const char *first, const test_slip *slips, unsigned n);
+
 #endif

@@ -369,9 +369,7 @@ static void power_fails_in_the_middle_of_a_page(void **state)
 
 static void slips_name_the_cure(void **state)
 {
-    static const struct {
-        const char *say, *want;
-    } slips[] = {
+    static const test_slip slips[] = {
         {"spi NOTHING", "no part of that name with wires CS, SCK, MISO and MOSI"},
         {"spi WARN", "no part of that name with wires CS, SCK, MISO and MOSI"},
         {"spi THERMO", "that device is there already"},
@@ -394,19 +392,7 @@ static void slips_name_the_cure(void **state)
         {"expect THERMO speed 3", "expected 'frames', 'selects', 'refusals' or 'counts'"},
     };
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(slips); i++) {
-        wad_diags *diags = wad_diags_new();
-        wad_bench *b = wad_bench_new("slips", board);
-        assert_true(wad_bench_say(b, "spi THERMO", diags));
-        assert_false(wad_bench_say(b, slips[i].say, diags));
-        char *text = test_diags_text(diags);
-        if (!strstr(text, slips[i].want))
-            fail_msg("%s: wanted '%s' in: %s", slips[i].say, slips[i].want, text);
-        assert_int_equal(wad_diags_errors(diags), 1);
-        g_free(text);
-        wad_bench_free(b);
-        wad_diags_free(diags);
-    }
+    test_slips(board, "spi THERMO", slips, G_N_ELEMENTS(slips));
 }
 
 static void an_image_that_cannot_be_read_is_named(void **state)

@@ -331,11 +331,8 @@ static void what_cannot_be_kept_fails_the_bench(void **state)
 
 static void slips_in_a_bench_are_named(void **state)
 {
-    static const struct {
-        const char *say, *want;
-    } slips[] = {
+    static const test_slip slips[] = {
         {"uart WARN at 9600", "no part of that name with wires TX and RX"},
-        {"uart LINK at 9600 format \"8X1\"", "a format is data bits"},
         {"send OTHER \"a\" at 1 s", "no such serial line yet"},
         {"send LINK file \"no such file\" at 1 s", "No such file"},
         {"stick LINK low at 1 s", "name the wire"},
@@ -345,24 +342,10 @@ static void slips_in_a_bench_are_named(void **state)
         {"noise LINK 120 %", "0 % to 100 %"},
         {"uart LINK at 9600", "has its other end already"},
     };
+    static const test_slip first = {"uart LINK at 9600 format \"8X1\"", "a format is data bits"};
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(slips); i++) {
-        wad_diags *diags = wad_diags_new();
-        wad_bench *b = wad_bench_new("slip", board);
-        if (i != 1)
-            assert_true(wad_bench_say(b, "uart LINK at 9600", diags));
-        assert_false(wad_bench_say(b, slips[i].say, diags));
-        char *text;
-        size_t size;
-        FILE *f = open_memstream(&text, &size);
-        wad_diags_print(diags, f);
-        fclose(f);
-        if (!strstr(text, slips[i].want))
-            fail_msg("'%s': %s", slips[i].say, text);
-        free(text);
-        wad_bench_free(b);
-        wad_diags_free(diags);
-    }
+    test_slips(board, NULL, &first, 1);
+    test_slips(board, "uart LINK at 9600", slips, G_N_ELEMENTS(slips));
 }
 
 /* ---- captured pins ---- */

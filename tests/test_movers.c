@@ -215,9 +215,7 @@ static void channels_and_requests_are_signals(void **state)
 
 static void what_a_bench_cannot_mean_is_told(void **state)
 {
-    static const struct {
-        const char *statement, *message;
-    } cases[] = {
+    static const test_slip slips[] = {
         {"capture DMA0 channel 8", "DMA0 has channels 0 to 7"},
         {"capture DMA0 request UART0.parity_error", "'UART0.parity_error' does not ask DMA0"},
         {"capture DMA0 pin", "expected 'channel NUMBER' or 'request BLOCK.ROLE'"},
@@ -228,17 +226,7 @@ static void what_a_bench_cannot_mean_is_told(void **state)
     };
     wad_board *board = test_board("skerry");
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
-        wad_diags *diags = wad_diags_new();
-        wad_bench *bench = wad_bench_new("t", board);
-        assert_false(wad_bench_say(bench, cases[i].statement, diags));
-        char *said = test_diags_text(diags);
-        if (!strstr(said, cases[i].message))
-            fail_msg("'%s': %s", cases[i].statement, said);
-        g_free(said);
-        wad_bench_free(bench);
-        wad_diags_free(diags);
-    }
+    test_slips(board, NULL, slips, G_N_ELEMENTS(slips));
     wad_board_free(board);
 }
 

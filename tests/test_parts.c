@@ -492,9 +492,7 @@ static void slips_name_the_cure(void **state)
 
 static void its_statements_refuse_what_they_do_not_take(void **state)
 {
-    static const struct {
-        const char *say, *want;
-    } slips[] = {
+    static const test_slip slips[] = {
         {"jam WARN", "no such part yet: part NAME in \"FILE.c\""},
         {"head PUMP 6 V", "'head' takes a number from -1 to 5, with its unit"},
         {"head PUMP 3", "'head' takes a number"},
@@ -508,23 +506,11 @@ static void its_statements_refuse_what_they_do_not_take(void **state)
         {"image THERMO in \"x\"", "no such device yet"},
         {"part PUMP in \"pump.c\"", "that part is there already"},
     };
-    char *path = part_file("pump.c", pump), *say = g_strdup_printf("part PUMP in \"%s\"", path);
+    char *path = part_file("pump.c", pump);
+    char *first = g_strdup_printf("part PUMP in \"%s\"\nuart LINK at 9600", path);
     (void)state;
-    for (unsigned i = 0; i < G_N_ELEMENTS(slips); i++) {
-        wad_diags *diags = wad_diags_new();
-        wad_bench *b = wad_bench_new("slips", board);
-        assert_true(wad_bench_say(b, say, diags));
-        assert_true(wad_bench_say(b, "uart LINK at 9600", diags));
-        assert_false(wad_bench_say(b, slips[i].say, diags));
-        char *told = test_diags_text(diags);
-        if (!strstr(told, slips[i].want))
-            fail_msg("%s: wanted '%s' in: %s", slips[i].say, slips[i].want, told);
-        assert_int_equal(wad_diags_errors(diags), 1);
-        g_free(told);
-        wad_bench_free(b);
-        wad_diags_free(diags);
-    }
-    g_free(say);
+    test_slips(board, first, slips, G_N_ELEMENTS(slips));
+    g_free(first);
     g_free(path);
 }
 

@@ -4,6 +4,7 @@
 
 #include "support.h"
 #include "wadium/host/clocktree.h"
+#include "wadium/host/warnings.h"
 
 /* A chip around a layout's body, for small cases. */
 #define CHIP(layout)                                                                               \
@@ -435,6 +436,31 @@ static void shared_layout_reports_once(void **state)
 
 /* ---- lint ---- */
 
+static const struct {
+    unsigned number;
+    const char *what, *cure;
+} warnings[] = {
+#define ROW(name, number, what, cure) {number, what, cure},
+    WAD_WARNINGS(ROW)
+#undef ROW
+};
+static bool seen[G_N_ELEMENTS(warnings)];
+
+/* Each line ends with the number of a row. */
+static void note_numbers(const char *printed)
+{
+    for (const char *at = printed; (at = strstr(at, "warning: ")); at++) {
+        size_t line = strcspn(at, "\n");
+        const char *bracket = g_strrstr_len(at, (gssize)line, " [L");
+        assert_non_null(bracket);
+        unsigned number = (unsigned)atoi(bracket + 3), i = 0;
+        while (i < G_N_ELEMENTS(warnings) && warnings[i].number != number)
+            i++;
+        assert_true(i < G_N_ELEMENTS(warnings));
+        seen[i] = true;
+    }
+}
+
 static void check_lint(const char *text, const char *message)
 {
     wad_diags *diags = wad_diags_new();
@@ -443,6 +469,7 @@ static void check_lint(const char *text, const char *message)
     char *printed = test_diags_text(diags);
     if (!strstr(printed, message))
         fail_msg("wanted '%s', got '%s'", message, printed);
+    note_numbers(printed);
     g_free(printed);
     wad_diags_free(diags);
     wad_sheet_free(s);
@@ -486,6 +513,30 @@ static void lint_tells_each_doubt(void **state)
         " acts as timebase { count C.VALUE, compare[n] K[n].VALUE, match[n] R.M[n], match_irq[n] "
         "R.I[n] }\n}",
         "'M' is cleared at entry, but shares interrupt 3 with other flags");
+    check_lint("chip T {\n bus little 32\n clock core 8 MHz\n memory ram at 0 size 64 B\n"
+               " block A at 0x20 like l\n}\nlayout l {\n reg R at 0 rw\n}",
+               "block 'A' overlaps memory 'ram'");
+    check_lint(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block P at 0 like p {\n carries "
+        "P[4]\n }\n block A at 0x20 like l {\n pins X out { P1 fn 2 }\n pins Y out { P1 fn 2 "
+        "}\n }\n}\nlayout l {\n reg R at 0 rw\n}\nlayout p {\n reg D at 0 rw {\n 0 D[4] rw\n "
+        "}\n acts as pins {\n out[n] D.D[n]\n }\n}",
+        "P1 fn 2 is given to A.Y and to another signal");
+    check_lint(CHIP("reg R at 0 rw {\n 1:0 Q[2] rw\n 8 E[2] rw\n}\n"
+                    "acts as dma { enable[n] R.E[n], request[n] R.Q[n] }"),
+               "block 'A' can select a request, but lists none");
+    check_lint("chip T {\n bus little 32\n clock core 8 MHz\n clock x law pick A.R.D { 1 core }\n"
+               " block A at 0 like l\n}\nlayout l {\n reg R at 0 rw {\n 3:0 D rw\n }\n}",
+               "clock 'x' has no frequency after reset");
+    check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n 7:4 L rw\n}\nreg H at 4 rw {\n 7:4 H rw\n}\n"
+                    "value V = H.H : R.L \"v\"\nacts as counter { enable R.E, reload V }"),
+               "is bound to a value split otherwise");
+    check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n"
+                    "acts as counter { enable R.E, reload R.P, reload R.P }"),
+               "role 'reload' is bound twice");
+    for (unsigned k = 0; k < G_N_ELEMENTS(warnings); k++)
+        if (!seen[k])
+            fail_msg("no sheet shows L%u, %s", warnings[k].number, warnings[k].what);
 }
 
 int main(void)

@@ -36,9 +36,6 @@ static void lint_fields(linter *l, const wad_register *reg)
         if (taken & mask)
             DOUBT(l, FIELD_OVERLAP, &f->where, "field '%s' overlaps another field of register '%s'",
                   f->name, reg->name);
-        if (reg->width < 64 && mask >> reg->width)
-            DOUBT(l, FIELD_OUTSIDE, &f->where, "field '%s' lies outside register '%s' of %u bits",
-                  f->name, reg->name, reg->width);
         taken |= mask;
     }
     uint64_t stray = reg->reset & ~taken;

@@ -10,8 +10,6 @@
 #define WAD_WARNINGS(X) \
     X(FIELD_OVERLAP, 101, "fields of a register overlap", \
       "Compare their bits with the datasheet: one is a place off.") \
-    X(FIELD_OUTSIDE, 102, "a field lies outside its register", \
-      "Its bits, or the register's width, are wrong.") \
     X(RESET_STRAY, 103, "a reset value sets bits that no field has", \
       "Type the field, or `reserved`, or another reset value.") \
     X(RESET_FORBIDDEN, 104, "a field is after reset what it must not be", \
