@@ -210,6 +210,51 @@ static void let_out(visitor *v)
     v->console = NULL;
 }
 
+/* The reports of all, the files of the first: CLI_GOOD, or what went wrong. */
+static int write_all(const run_flags *flags, wad_bench_result *const *results, unsigned n)
+{
+    int status = CLI_GOOD;
+    char *why = NULL;
+    if (flags->tap)
+        wad_report_tap(results, n, stdout);
+    else if (flags->json)
+        wad_report_json(results, n, stdout);
+    if (!write_pages(flags, results, n))
+        status = CLI_USAGE;
+    if (flags->awake && !wad_plot_awake(results, n, flags->awake, &why))
+        status = cli_file_error("%s", why);
+    g_clear_pointer(&why, g_free);
+    if (!n)
+        return status;
+    const wad_bench_result *r = results[0];
+    if ((flags->timeline || flags->histogram) && !draw_handlers(r, flags))
+        status = CLI_USAGE;
+    if (flags->snapshot && !write_snapshot(r, flags->snapshot))
+        status = CLI_USAGE;
+    if (flags->dump && !write_dump(r->sim, flags->dump))
+        status = CLI_USAGE;
+    if (flags->vcd && !wad_vcd_write(r->capture, flags->vcd, r->run.end_ps, &why))
+        status = cli_file_error("%s", why);
+    if (!why && flags->csv && !wad_csv_write(r->capture, flags->csv, r->run.end_ps, &why))
+        status = cli_file_error("%s", why);
+    g_free(why);
+    return status;
+}
+
+static void report(const wad_bench_result *r, const run_flags *flags)
+{
+    if (flags->tap || flags->json)
+        return;
+    wad_report_text(r, stdout);
+    if (flags->handlers)
+        wad_report_handlers(r, stdout);
+    if (flags->movers)
+        wad_report_movers(r, stdout);
+    if (flags->energy)
+        wad_report_charge(r, stdout);
+    wad_report_memories(r, isatty(STDOUT_FILENO), stdout);
+}
+
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
     wad_trace_options trace;
@@ -244,45 +289,13 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
         }
         if (!r->passed && status == CLI_GOOD)
             status = CLI_FAILED;
-        if (!flags->tap && !flags->json) {
-            wad_report_text(r, stdout);
-            if (flags->handlers)
-                wad_report_handlers(r, stdout);
-            if (flags->movers)
-                wad_report_movers(r, stdout);
-            if (flags->energy)
-                wad_report_charge(r, stdout);
-            wad_report_memories(r, isatty(STDOUT_FILENO), stdout);
-        }
+        report(r, flags);
         results[done++] = r;
     }
-    if (flags->tap)
-        wad_report_tap(results, done, stdout);
-    else if (flags->json)
-        wad_report_json(results, done, stdout);
-    if (!write_pages(flags, results, done))
-        status = CLI_USAGE;
-    char *no_picture = NULL;
-    if (flags->awake && !wad_plot_awake(results, done, flags->awake, &no_picture))
-        status = cli_file_error("%s", no_picture);
-    g_free(no_picture);
-    for (unsigned i = 0; i < done; i++) {
-        char *why = NULL;
-        if (i == 0 && (flags->timeline || flags->histogram) && !draw_handlers(results[i], flags))
-            status = CLI_USAGE;
-        if (i == 0 && flags->snapshot && !write_snapshot(results[i], flags->snapshot))
-            status = CLI_USAGE;
-        if (i == 0 && flags->dump && !write_dump(results[i]->sim, flags->dump))
-            status = CLI_USAGE;
-        if (i == 0 && flags->vcd &&
-            !wad_vcd_write(results[i]->capture, flags->vcd, results[i]->run.end_ps, &why))
-            status = cli_file_error("%s", why);
-        if (i == 0 && !why && flags->csv &&
-            !wad_csv_write(results[i]->capture, flags->csv, results[i]->run.end_ps, &why))
-            status = cli_file_error("%s", why);
-        g_free(why);
+    int written = write_all(flags, results, done);
+    status = written == CLI_GOOD ? status : written;
+    for (unsigned i = 0; i < done; i++)
         wad_bench_result_free(results[i]);
-    }
     g_free(results);
     g_free(stops);
     if (flags->trace && !cli_close_output(&trace_out))
@@ -334,82 +347,84 @@ static const char *contradiction(const run_flags *f, unsigned benches)
     return NULL;
 }
 
+static const cli_option options[] = {
+    {"firmware-dir", 'd', G_OPTION_ARG_FILENAME, offsetof(run_flags, firmware_dir),
+     "where the firmware lies, if not beside the bench", "DIR"},
+    {"bench", 0, G_OPTION_ARG_INT, offsetof(run_flags, bench), "only this one of the file, from 1",
+     "N"},
+    {"vcd", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, vcd), "write the first bench's capture",
+     "FILE"},
+    {"recording", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, recording),
+     "judges the expectations of pins by a capture made elsewhere (VCD, CSV); nothing is run",
+     "FILE"},
+    {"report", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, report),
+     "everything on one page: verdicts, diagrams, findings, registers, sums of what was used",
+     "FILE.html"},
+    {"junit", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, junit),
+     "verdicts as JUnit XML, for CI servers", "FILE.xml"},
+    {"snapshot", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, snapshot),
+     "the same as JSON, for 'wadium compare' with a board's ('wadium dump --json')", "FILE"},
+    {"dump", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, dump),
+     "write the first bench's registers at its end, for decode @FILE, diff and clocks --dump",
+     "FILE"},
+    {"tap", 0, G_OPTION_ARG_NONE, offsetof(run_flags, tap), "report as TAP", NULL},
+    {"json", 0, G_OPTION_ARG_NONE, offsetof(run_flags, json), "report as JSON", NULL},
+    {"dma", 0, G_OPTION_ARG_NONE, offsetof(run_flags, movers),
+     "also what data movers' channels moved, how fast and how late (JSON always says)", NULL},
+    {"handlers", 0, G_OPTION_ARG_NONE, offsetof(run_flags, handlers),
+     "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
+    {"energy", 0, G_OPTION_ARG_NONE, offsetof(run_flags, energy),
+     "also what the chip drew, by consumer and by what woke it (JSON always says)", NULL},
+    {"csv", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, csv),
+     "write the first bench's capture as a table: seconds, then each signal", "FILE"},
+    {"timeline", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, timeline),
+     "draw when the first bench's handlers waited, ran and were interrupted: .png or .svg", "FILE"},
+    {"awake", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, awake),
+     "draw the share of time that the core was awake in each bench: .png or .svg", "FILE"},
+    {"histogram", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, histogram),
+     "draw how late its handlers were and how long they ran", "FILE"},
+    {"from", 0, G_OPTION_ARG_STRING, offsetof(run_flags, from), "pictures begin here", "TIME"},
+    {"to", 0, G_OPTION_ARG_STRING, offsetof(run_flags, to), "and end here", "TIME"},
+    {"silence", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, silence),
+     "findings not to be told, one a line: W304 at \"main.c:17\" \"reason\"", "FILE"},
+    {"trace", 0, G_OPTION_ARG_FILENAME, offsetof(run_flags, trace),
+     "write each register access: text, CSV for FILE.csv, - for standard output; with --vcd "
+     "registers are signals there too",
+     "FILE"},
+    {"trace-block", 0, G_OPTION_ARG_STRING_ARRAY, offsetof(run_flags, trace_blocks),
+     "only this block's registers; may be given several times", "BLOCK"},
+    {"explore", 0, G_OPTION_ARG_INT, offsetof(run_flags, explore),
+     "run N times more with interrupts arriving elsewhere; tells the first run that differs", "N"},
+    {"seed", 0, G_OPTION_ARG_INT, offsetof(run_flags, seed), "of --explore (1)", "SEED"},
+    {"terminal", 0, G_OPTION_ARG_STRING, offsetof(run_flags, terminal),
+     "in real time, with a pseudo-terminal at the other end of this serial line; Ctrl-C ends "
+     "it",
+     "LINE"},
+    {"console", 0, G_OPTION_ARG_STRING, offsetof(run_flags, console),
+     "the same with this keyboard and screen; Ctrl-] ends it", "LINE"},
+    {"hex", 0, G_OPTION_ARG_NONE, offsetof(run_flags, hex),
+     "--console shows rows of bytes with their times", NULL},
+    {"loop", 0, G_OPTION_ARG_NONE, offsetof(run_flags, loop),
+     "check a pseudo-terminal by itself, without a bench", NULL},
+    {"for", 0, G_OPTION_ARG_STRING, offsetof(run_flags, duration),
+     "--terminal and --console end after so much of the chip's time", "TIME"},
+    {"pace", 0, G_OPTION_ARG_DOUBLE, offsetof(run_flags, pace),
+     "the chip's seconds in a real one (1); 0: as fast as it goes", "N"},
+    {"replay", 0, G_OPTION_ARG_STRING, offsetof(run_flags, replay), "the run that --explore named",
+     "SCHEDULE"},
+    {0}};
+
 int cli_run(int argc, char **argv)
 {
     run_flags flags = {.seed = 1, .pace = 1};
-    const GOptionEntry entries[] = {
-        {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
-         "where the firmware lies, if not beside the bench", "DIR"},
-        {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "only this one of the file, from 1", "N"},
-        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &flags.vcd, "write the first bench's capture", "FILE"},
-        {"recording", 0, 0, G_OPTION_ARG_FILENAME, &flags.recording,
-         "judges the expectations of pins by a capture made elsewhere (VCD, CSV); nothing is run",
-         "FILE"},
-        {"report", 0, 0, G_OPTION_ARG_FILENAME, &flags.report,
-         "everything on one page: verdicts, diagrams, findings, registers, sums of what was used",
-         "FILE.html"},
-        {"junit", 0, 0, G_OPTION_ARG_FILENAME, &flags.junit,
-         "verdicts as JUnit XML, for CI servers", "FILE.xml"},
-        {"snapshot", 0, 0, G_OPTION_ARG_FILENAME, &flags.snapshot,
-         "the same as JSON, for 'wadium compare' with a board's ('wadium dump --json')", "FILE"},
-        {"dump", 0, 0, G_OPTION_ARG_FILENAME, &flags.dump,
-         "write the first bench's registers at its end, for decode @FILE, diff and clocks --dump",
-         "FILE"},
-        {"tap", 0, 0, G_OPTION_ARG_NONE, &flags.tap, "report as TAP", NULL},
-        {"json", 0, 0, G_OPTION_ARG_NONE, &flags.json, "report as JSON", NULL},
-        {"dma", 0, 0, G_OPTION_ARG_NONE, &flags.movers,
-         "also what data movers' channels moved, how fast and how late (JSON always says)", NULL},
-        {"handlers", 0, 0, G_OPTION_ARG_NONE, &flags.handlers,
-         "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
-        {"energy", 0, 0, G_OPTION_ARG_NONE, &flags.energy,
-         "also what the chip drew, by consumer and by what woke it (JSON always says)", NULL},
-        {"csv", 0, 0, G_OPTION_ARG_FILENAME, &flags.csv,
-         "write the first bench's capture as a table: seconds, then each signal", "FILE"},
-        {"timeline", 0, 0, G_OPTION_ARG_FILENAME, &flags.timeline,
-         "draw when the first bench's handlers waited, ran and were interrupted: .png or .svg",
-         "FILE"},
-        {"awake", 0, 0, G_OPTION_ARG_FILENAME, &flags.awake,
-         "draw the share of time that the core was awake in each bench: .png or .svg", "FILE"},
-        {"histogram", 0, 0, G_OPTION_ARG_FILENAME, &flags.histogram,
-         "draw how late its handlers were and how long they ran", "FILE"},
-        {"from", 0, 0, G_OPTION_ARG_STRING, &flags.from, "pictures begin here", "TIME"},
-        {"to", 0, 0, G_OPTION_ARG_STRING, &flags.to, "and end here", "TIME"},
-        {"silence", 0, 0, G_OPTION_ARG_FILENAME, &flags.silence,
-         "findings not to be told, one a line: W304 at \"main.c:17\" \"reason\"", "FILE"},
-        {"trace", 0, 0, G_OPTION_ARG_FILENAME, &flags.trace,
-         "write each register access: text, CSV for FILE.csv, - for standard output; with --vcd "
-         "registers are signals there too",
-         "FILE"},
-        {"trace-block", 0, 0, G_OPTION_ARG_STRING_ARRAY, &flags.trace_blocks,
-         "only this block's registers; may be given several times", "BLOCK"},
-        {"explore", 0, 0, G_OPTION_ARG_INT, &flags.explore,
-         "run N times more with interrupts arriving elsewhere; tells the first run that differs",
-         "N"},
-        {"seed", 0, 0, G_OPTION_ARG_INT, &flags.seed, "of --explore (1)", "SEED"},
-        {"terminal", 0, 0, G_OPTION_ARG_STRING, &flags.terminal,
-         "in real time, with a pseudo-terminal at the other end of this serial line; Ctrl-C ends "
-         "it",
-         "LINE"},
-        {"console", 0, 0, G_OPTION_ARG_STRING, &flags.console,
-         "the same with this keyboard and screen; Ctrl-] ends it", "LINE"},
-        {"hex", 0, 0, G_OPTION_ARG_NONE, &flags.hex,
-         "--console shows rows of bytes with their times", NULL},
-        {"loop", 0, 0, G_OPTION_ARG_NONE, &flags.loop,
-         "check a pseudo-terminal by itself, without a bench", NULL},
-        {"for", 0, 0, G_OPTION_ARG_STRING, &flags.duration,
-         "--terminal and --console end after so much of the chip's time", "TIME"},
-        {"pace", 0, 0, G_OPTION_ARG_DOUBLE, &flags.pace,
-         "the chip's seconds in a real one (1); 0: as fast as it goes", "N"},
-        {"replay", 0, 0, G_OPTION_ARG_STRING, &flags.replay, "the run that --explore named",
-         "SCHEDULE"},
-        {0}};
     int status;
-    if (!cli_options(&argc, &argv, "run", "FILE.bench",
-                     "Runs the benches of a file: loads the firmware, simulates, measures, and "
-                     "judges each\nexpectation, printing measured against wanted; then the "
-                     "findings with their source lines.\nExit status 1: an expectation failed or "
-                     "the firmware ended by itself.",
-                     entries, &status))
+    if (!cli_read_flags(
+            &argc, &argv, "run", "FILE.bench",
+            "Runs the benches of a file: loads the firmware, simulates, measures, and "
+            "judges each\nexpectation, printing measured against wanted; then the "
+            "findings with their source lines.\nExit status 1: an expectation failed or "
+            "the firmware ended by itself.",
+            options, &flags, &status))
         return status;
     if (flags.loop)
         return argc == 1 ? cli_terminal_loop()
@@ -429,25 +444,6 @@ int cli_run(int argc, char **argv)
                  : flags.explore                         ? explore_all(list, &flags)
                                                          : run_all(list, &flags);
     wad_bench_list_free(list);
-    g_free(flags.firmware_dir);
-    g_free(flags.terminal);
-    g_free(flags.console);
-    g_free(flags.duration);
-    g_free(flags.vcd);
-    g_free(flags.csv);
-    g_free(flags.dump);
-    g_free(flags.snapshot);
-    g_free(flags.report);
-    g_free(flags.recording);
-    g_free(flags.junit);
-    g_free(flags.silence);
-    g_free(flags.timeline);
-    g_free(flags.histogram);
-    g_free(flags.awake);
-    g_free(flags.from);
-    g_free(flags.to);
-    g_free(flags.trace);
-    g_free(flags.replay);
-    g_strfreev(flags.trace_blocks);
+    cli_free_flags(&flags, options);
     return status;
 }

@@ -193,49 +193,54 @@ static const char *contradiction(const watch_flags *f)
     return NULL;
 }
 
-int cli_watch(int argc, char **argv)
+static bool read_flags(int *argc, char ***argv, watch_flags *flags, int *status)
 {
-    watch_flags flags = {.pace = -1};
     const GOptionEntry entries[] = {
-        {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags.firmware_dir,
+        {"firmware-dir", 'd', 0, G_OPTION_ARG_FILENAME, &flags->firmware_dir,
          "where the firmware lies, if not beside the bench", "DIR"},
-        {"bench", 0, 0, G_OPTION_ARG_INT, &flags.bench, "which one of the file, from 1", "N"},
-        {"variable", 'v', 0, G_OPTION_ARG_STRING_ARRAY, &flags.variables,
+        {"bench", 0, 0, G_OPTION_ARG_INT, &flags->bench, "which one of the file, from 1", "N"},
+        {"variable", 'v', 0, G_OPTION_ARG_STRING_ARRAY, &flags->variables,
          "only this variable, samples[3] or log.head too; may be given several times", "NAME"},
-        {"block", 'b', 0, G_OPTION_ARG_STRING_ARRAY, &flags.blocks,
+        {"block", 'b', 0, G_OPTION_ARG_STRING_ARRAY, &flags->blocks,
          "only this block's registers; may be given several times (else those that are used)",
          "BLOCK"},
-        {"text", 't', 0, G_OPTION_ARG_NONE, &flags.text,
+        {"text", 't', 0, G_OPTION_ARG_NONE, &flags->text,
          "lines instead of a screen: everything at first, then what has changed, marked with *",
          NULL},
-        {"commands", 'c', 0, G_OPTION_ARG_FILENAME, &flags.commands,
+        {"commands", 'c', 0, G_OPTION_ARG_FILENAME, &flags->commands,
          "lines, at the times that a file's commands say (- for standard input): go 100ms, step "
          "access UART0, step interrupt, press TEST, analog PRESSURE level 1.2 V, show registers",
          "FILE"},
-        {"all", 0, 0, G_OPTION_ARG_NONE, &flags.all, "everything each time, changed or not", NULL},
-        {"every", 0, 0, G_OPTION_ARG_STRING, &flags.every,
+        {"all", 0, 0, G_OPTION_ARG_NONE, &flags->all, "everything each time, changed or not", NULL},
+        {"every", 0, 0, G_OPTION_ARG_STRING, &flags->every,
          "of the chip's time between looks (screen: 20 a second, lines: 100ms)", "TIME"},
-        {"window", 0, 0, G_OPTION_ARG_STRING, &flags.window, "the pins' past that is drawn (2s)",
+        {"window", 0, 0, G_OPTION_ARG_STRING, &flags->window, "the pins' past that is drawn (2s)",
          "TIME"},
-        {"pace", 0, 0, G_OPTION_ARG_DOUBLE, &flags.pace,
+        {"pace", 0, 0, G_OPTION_ARG_DOUBLE, &flags->pace,
          "the chip's seconds in a real one (screen: 1, lines: 0, as fast as it goes)", "N"},
-        CLI_ON_OPTIONS(&flags.on),
-        {"image", 'i', 0, G_OPTION_ARG_FILENAME, &flags.on.image,
+        CLI_ON_OPTIONS(&flags->on),
+        {"image", 'i', 0, G_OPTION_ARG_FILENAME, &flags->on.image,
          "with --on: the program on the target, for its variables", "FILE.elf"},
-        {"for", 0, 0, G_OPTION_ARG_STRING, &flags.duration,
+        {"for", 0, 0, G_OPTION_ARG_STRING, &flags->duration,
          "ends after so much of the chip's time, not when the bench says", "TIME"},
         {0}};
+    return cli_options(
+        argc, argv, "watch", "FILE.bench  or  CHIP|BOARD NAME... --on HOST:PORT",
+        "Runs a bench and shows it as it goes: the firmware's variables and buffers, "
+        "registers with what\nhas changed, pins, interrupts, inputs and findings. "
+        "Time can be held and let go to the next register\naccess or interrupt, and "
+        "inputs moved by hand. Keys: space holds and lets go, a steps to an access,\n"
+        "i to an interrupt, 1 to 9 choose an input, ? says the rest. With --on: registers "
+        "and variables of a live target,\nas they change; the core halts for each "
+        "look.",
+        entries, status);
+}
+
+int cli_watch(int argc, char **argv)
+{
+    watch_flags flags = {.pace = -1};
     int status;
-    if (!cli_options(
-            &argc, &argv, "watch", "FILE.bench  or  CHIP|BOARD NAME... --on HOST:PORT",
-            "Runs a bench and shows it as it goes: the firmware's variables and buffers, "
-            "registers with what\nhas changed, pins, interrupts, inputs and findings. "
-            "Time can be held and let go to the next register\naccess or interrupt, and "
-            "inputs moved by hand. Keys: space holds and lets go, a steps to an access,\n"
-            "i to an interrupt, 1 to 9 choose an input, ? says the rest. With --on: registers "
-            "and variables of a live target,\nas they change; the core halts for each "
-            "look.",
-            entries, &status))
+    if (!read_flags(&argc, &argv, &flags, &status))
         return status;
     wad_bench_list *list = NULL;
     const char *why = flags.on.where ? NULL : contradiction(&flags);

@@ -30,6 +30,19 @@ typedef struct cli_verb {
 /** Parses options; false: the verb ends with *status. The synopsis is what follows the verb. */
 bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis,
                  const char *description, const GOptionEntry *entries, int *status);
+
+/** An option, and where its value stands in a struct of flags; rows end with a NULL name. */
+typedef struct cli_option {
+    const char *name;
+    char letter;
+    GOptionArg takes;
+    size_t at;
+    const char *help, *what;
+} cli_option;
+bool cli_read_flags(int *argc, char ***argv, const char *verb, const char *synopsis,
+                    const char *description, const cli_option *options, void *flags, int *status);
+/** Texts and lists of texts. */
+void cli_free_flags(void *flags, const cli_option *options);
 /** "wadium: ..." on stderr; returns CLI_USAGE. */
 int cli_error(const char *format, ...) __attribute__((format(printf, 1, 2)));
 /** The same of a file that cannot be read or written; returns CLI_FILE. */

@@ -87,6 +87,31 @@ bool cli_options(int *argc, char ***argv, const char *verb, const char *synopsis
     return ok;
 }
 
+bool cli_read_flags(int *argc, char ***argv, const char *verb, const char *synopsis,
+                    const char *description, const cli_option *options, void *flags, int *status)
+{
+    GArray *entries = g_array_new(TRUE, TRUE, sizeof(GOptionEntry));
+    for (const cli_option *o = options; o->name; o++) {
+        GOptionEntry e = {o->name, o->letter, 0, o->takes, (char *)flags + o->at, o->help, o->what};
+        g_array_append_val(entries, e);
+    }
+    bool good = cli_options(argc, argv, verb, synopsis, description,
+                            (const GOptionEntry *)(void *)entries->data, status);
+    g_array_free(entries, TRUE);
+    return good;
+}
+
+void cli_free_flags(void *flags, const cli_option *options)
+{
+    for (const cli_option *o = options; o->name; o++) {
+        void *at = (char *)flags + o->at;
+        if (o->takes == G_OPTION_ARG_STRING || o->takes == G_OPTION_ARG_FILENAME)
+            g_free(*(char **)at);
+        else if (o->takes == G_OPTION_ARG_STRING_ARRAY)
+            g_strfreev(*(char ***)at);
+    }
+}
+
 static void hint_names(const char *name)
 {
     cli_error("there is no chip '%s': give its name or the path of its .sheet file (looked for "
