@@ -147,3 +147,30 @@ void test_slips(const wad_board *board, const char *first, const test_slip *slip
         wad_diags_free(diags);
     }
 }
+
+void test_passed(const wad_bench_result *r)
+{
+    if (r->passed)
+        return;
+    wad_report_text(r, stderr);
+    fail_msg("%s", r->title);
+}
+
+void test_must_pass(const char *board_name, const char *firmware, const char *const *statements)
+{
+    wad_board *board = test_board(board_name);
+    wad_bench *bench;
+    wad_bench_result *r = test_run(board, &bench, firmware, statements);
+    test_passed(r);
+    wad_bench_result_free(r);
+    wad_bench_free(bench);
+    wad_board_free(board);
+}
+
+void test_findings(wad_sim *sim, unsigned n)
+{
+    if (wad_sim_finding_count(sim) != n)
+        for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
+            wad_finding_print(wad_sim_finding(sim, i), stderr);
+    assert_int_equal(wad_sim_finding_count(sim), n);
+}

@@ -44,6 +44,13 @@ wad_bench_result *test_run_prepared(wad_board *board, wad_bench **bench, const c
 wad_bench_result *test_run(wad_board *board, wad_bench **bench, const char *firmware,
                            const char *const *statements);
 
+/** The bench's expectations were met; else its report, and a failed test. */
+void test_passed(const wad_bench_result *result);
+/** A run of a firmware on a board, by its name, whose expectations are met. */
+void test_must_pass(const char *board, const char *firmware, const char *const *statements);
+/** So many findings; others are printed. */
+void test_findings(wad_sim *sim, unsigned n);
+
 /** A statement that is wrong, and what must be told of it: one message, with the cure. */
 typedef struct test_slip {
     const char *say, *want;

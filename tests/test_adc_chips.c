@@ -7,8 +7,6 @@
 
 static void one_chip(const char *board_name, const char *firmware, const char *sources)
 {
-    wad_board *board = test_board(board_name);
-    wad_bench *bench;
     const char *const say[] = {sources,
                                "capture LEVEL1",
                                "capture WARN",
@@ -17,14 +15,7 @@ static void one_chip(const char *board_name, const char *firmware, const char *s
                                "expect warn is low at 100 ms",
                                "expect no findings",
                                NULL};
-    wad_bench_result *r = test_run(board, &bench, firmware, say);
-    if (!r->passed) {
-        wad_report_text(r, stderr);
-        fail_msg("%s", firmware);
-    }
-    wad_bench_result_free(r);
-    wad_bench_free(bench);
-    wad_board_free(board);
+    test_must_pass(board_name, firmware, say);
 }
 
 static void with_everything(void **state)

@@ -12,16 +12,7 @@ static void one_chip(const char *board_name, const char *firmware)
                                       "expect warn is low at 600 ms",
                                       "expect no findings",
                                       NULL};
-    wad_board *board = test_board(board_name);
-    wad_bench *bench;
-    wad_bench_result *r = test_run(board, &bench, firmware, say);
-    if (!r->passed) {
-        wad_report_text(r, stderr);
-        fail_msg("%s", firmware);
-    }
-    wad_bench_result_free(r);
-    wad_bench_free(bench);
-    wad_board_free(board);
+    test_must_pass(board_name, firmware, say);
 }
 
 static void settings_in_registers(void **state)

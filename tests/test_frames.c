@@ -84,10 +84,7 @@ static void run(int (*main_fn)(void), void (*world)(void), uint64_t ps)
 
 static void end_with(unsigned findings)
 {
-    if (wad_sim_finding_count(sim) != findings)
-        for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
-            wad_finding_print(wad_sim_finding(sim, i), stderr);
-    assert_int_equal(wad_sim_finding_count(sim), findings);
+    test_findings(sim, findings);
     wad_sim_free(sim);
 }
 

@@ -357,16 +357,7 @@ static void a_word_of_flags_is_taken_apart(void **state)
 static void check_beat(const char *board_name, const char *firmware, const char *expect)
 {
     const char *const say[] = {"capture WARN", "run 11 s", expect, "expect no findings", NULL};
-    wad_board *board = test_board(board_name);
-    wad_bench *bench;
-    wad_bench_result *r = test_run(board, &bench, firmware, say);
-    if (!r->passed) {
-        wad_report_text(r, stderr);
-        fail_msg("%s", firmware);
-    }
-    wad_bench_result_free(r);
-    wad_bench_free(bench);
-    wad_board_free(board);
+    test_must_pass(board_name, firmware, say);
 }
 
 /* By writing 1 (Corran32), by writing 0 (Corran16), by entering the handler (Corran8); reading the
@@ -394,10 +385,7 @@ static void reading_the_data_clears_its_flag(void **state)
     wad_board *board = test_board("skerry16");
     wad_bench *bench;
     wad_bench_result *r = test_run(board, &bench, "capture_16", say);
-    if (!r->passed) {
-        wad_report_text(r, stderr);
-        fail_msg("capture_16");
-    }
+    test_passed(r);
     wad_bench_result_free(r);
     wad_bench_free(bench);
     wad_board_free(board);

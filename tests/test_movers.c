@@ -201,10 +201,7 @@ static void channels_and_requests_are_signals(void **state)
     wad_bench *bench;
     (void)state;
     wad_bench_result *r = test_run(board, &bench, "sampled", say);
-    if (!r->passed) {
-        wad_report_text(r, stderr);
-        fail();
-    }
+    test_passed(r);
     assert_int_equal(r->n_movers, 1);
     assert_int_equal(r->movers[0].bytes, 2 * r->movers[0].elements);
     assert_int_equal(r->movers[0].latency.max, 1000000);

@@ -81,9 +81,7 @@ static void end(wad_bench_result *r)
 
 static void must_pass(wad_bench_result *r)
 {
-    if (!r->passed)
-        wad_report_text(r, stderr);
-    assert_true(r->passed);
+    test_passed(r);
 }
 
 static bool notes_say(const wad_bench_result *r, const char *text)

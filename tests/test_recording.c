@@ -147,9 +147,7 @@ static void expectations_hold_on_a_recording(void **state)
     wad_bench_result *r = wad_bench_judge(b, path, &why);
     if (!r)
         fail_msg("%s", why);
-    if (!r->passed)
-        wad_report_text(r, stderr);
-    assert_true(r->passed);
+    test_passed(r);
     assert_int_equal(r->n_verdicts, 4); /* findings are not judged */
     assert_int_equal(r->n_notes, 2);
     if (!strstr(r->notes[1], "20 pulses shorter"))

@@ -5,7 +5,7 @@
  */
 #include <string.h>
 
-#include "corran32_sheet.h"
+#include "two_buses.h"
 #include "wadium/check.h"
 #include "wadium/host/spi.h"
 #include "wadium/irq.h"
@@ -16,25 +16,9 @@
 #define S WAD_PS_PER_S
 #define N 6 /* frames a case */
 
-static wad_sim *sim;
-static wad_timebase base;
-static wad_spi bus, second;
 static wad_spi_device device;
 static wad_spi_link link_;
 static wad_status status;
-
-static void handle_bus(void)
-{
-    wad_spi_handle(&bus);
-}
-
-static void handle_second(void)
-{
-    wad_spi_handle(&second);
-}
-
-static const wad_handler handlers[32] = {
-    [CORRAN32_SPI0_IRQ] = handle_bus, [CORRAN32_SPI1_IRQ] = handle_second};
 
 static const wad_spi_config config = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
                                       .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
@@ -50,13 +34,6 @@ static wad_status open_bus(const wad_spi_config *c)
 {
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     return st == WAD_OK ? wad_spi_open(&bus, &corran32_spi0, c) : st;
-}
-
-static int rest(void)
-{
-    for (;;)
-        wad_port_sleep();
-    return 0;
 }
 
 /* ---- an echo register, edge by edge ---- */

@@ -3,7 +3,7 @@
  * bus that is lost, ends before the end, arguments that cannot be. */
 #include <string.h>
 
-#include "corran32_sheet.h"
+#include "two_buses.h"
 #include "wadium/check.h"
 #include "wadium/host/spi.h"
 #include "wadium/irq.h"
@@ -14,37 +14,14 @@
 #define S  WAD_PS_PER_S
 #define MS (S / 1000)
 
-static wad_sim *sim;
-static wad_timebase base;
-static wad_spi bus, second;
 static wad_spi_device a, b, far;
 static wad_status status, more[24];
-
-static void handle_bus(void)
-{
-    wad_spi_handle(&bus);
-}
-
-static void handle_second(void)
-{
-    wad_spi_handle(&second);
-}
-
-static const wad_handler handlers[32] = {
-    [CORRAN32_SPI0_IRQ] = handle_bus, [CORRAN32_SPI1_IRQ] = handle_second};
 
 static wad_spi_config config;
 
 static const wad_pin_def *pin(const char *name)
 {
     return wad_sheet_pin(sheet, name);
-}
-
-static int rest(void)
-{
-    for (;;)
-        wad_port_sleep();
-    return 0;
 }
 
 static wad_status open_bus(void)
@@ -129,10 +106,7 @@ static void run(uint64_t ps)
 
 static void end_with(unsigned findings)
 {
-    if (wad_sim_finding_count(sim) != findings)
-        for (unsigned i = 0; i < wad_sim_finding_count(sim); i++)
-            wad_finding_print(wad_sim_finding(sim, i), stderr);
-    assert_int_equal(wad_sim_finding_count(sim), findings);
+    test_findings(sim, findings);
     wad_sim_free(sim);
     memset(&says, 0, sizeof says);
     config = (wad_spi_config){0};

@@ -1,0 +1,35 @@
+/* SPDX-License-Identifier: MIT */
+/* Two SPI ports of Corran32 in a test's own program: their handlers, a main that rests. */
+#ifndef TEST_TWO_BUSES_H
+#define TEST_TWO_BUSES_H
+
+#include "corran32_sheet.h"
+#include "wadium/spi.h"
+
+#include "corran32_roles.h"
+
+static wad_sim *sim;
+static wad_timebase base;
+static wad_spi bus, second;
+
+static void handle_bus(void)
+{
+    wad_spi_handle(&bus);
+}
+
+static void handle_second(void)
+{
+    wad_spi_handle(&second);
+}
+
+static const wad_handler handlers[32] = {
+    [CORRAN32_SPI0_IRQ] = handle_bus, [CORRAN32_SPI1_IRQ] = handle_second};
+
+static int rest(void)
+{
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+#endif
