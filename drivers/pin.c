@@ -5,7 +5,7 @@
 
 #include WAD_CHIP
 
-#define R           WAD_PINS_TABLE
+#define R           WAD_GPIO_TABLE
 #define RESET_POLLS 1000u
 
 static const wad_block *port_of(wad_pin pin)
@@ -30,10 +30,10 @@ static void set_field(const wad_block *port, wad_field f, unsigned n, uint32_t v
 {
     uint32_t state = wad_port_irq_save();
     if (f.how & WAD_HOW_LOCKED)
-        WAD_PINS_UNLOCK(port->base);
+        WAD_GPIO_UNLOCK(port->base);
     wad_put(port->base, wad_at(f, n), value);
     if (f.how & WAD_HOW_LOCKED)
-        WAD_PINS_LOCK(port->base);
+        WAD_GPIO_LOCK(port->base);
     wad_port_irq_restore(state);
 }
 

@@ -49,6 +49,14 @@ void wadi_warn(const wadi_source *src, const wad_where *where, const char *forma
     va_end(args);
 }
 
+void wadi_note(const wadi_source *src, const wad_where *where, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    message(src, WAD_NOTE, where, format, args);
+    va_end(args);
+}
+
 char *wadi_read_file(const char *path, const char *what, size_t *size, wad_diags *diags)
 {
     char *text;

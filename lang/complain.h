@@ -15,4 +15,8 @@ void wadi_error(const wadi_source *src, const wad_where *where, const char *form
 void wadi_warn(const wadi_source *src, const wad_where *where, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
+/** What was read as it was meant, and is better written otherwise. */
+void wadi_note(const wadi_source *src, const wad_where *where, const char *format, ...)
+    __attribute__((format(printf, 3, 4)));
+
 #endif

@@ -146,7 +146,7 @@ static void broken_sheet_leaves_no_output(void **state)
     RUN(what, "emit", "headr", "corran32");
     assert_int_equal(what.status, 2);
     expect_text(what.err,
-                "cannot emit 'headr': header, roles, vectors, linker, gdb and pins can be");
+                "cannot emit 'headr': header, roles, vectors, linker, gdb, pins and sheet can be");
     done(&what);
     g_free(sheet);
     g_free(out);

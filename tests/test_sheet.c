@@ -520,7 +520,7 @@ static void lint_tells_each_doubt(void **state)
         "chip T {\n bus little 32\n clock core 8 MHz\n block P at 0 like p {\n carries "
         "P[4]\n }\n block A at 0x20 like l {\n pins X out { P1 fn 2 }\n pins Y out { P1 fn 2 "
         "}\n }\n}\nlayout l {\n reg R at 0 rw\n}\nlayout p {\n reg D at 0 rw {\n 0 D[4] rw\n "
-        "}\n acts as pins {\n out[n] D.D[n]\n }\n}",
+        "}\n acts as gpio {\n out[n] D.D[n]\n }\n}",
         "P1 fn 2 is given to A.Y and to another signal");
     check_lint(CHIP("reg R at 0 rw {\n 1:0 Q[2] rw\n 8 E[2] rw\n}\n"
                     "acts as dma { enable[n] R.E[n], request[n] R.Q[n] }"),

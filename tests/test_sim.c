@@ -464,7 +464,8 @@ static const char kinds_sheet[] =
     " value RELOAD = HI.V : LO.V write high first\n"
     " acts as counter { enable CTRL.EN, wrap STAT.WRAP, wrap_irq CTRL.IRQ, count CNT.V,"
     " reload RELOAD plus 1 }\n}\n"
-    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as irqc { enable[n] EN.LINE[n] "
+    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as interrupts { enable[n] "
+    "EN.LINE[n] "
     "}\n}\n";
 
 static uint32_t got[16];
@@ -544,7 +545,8 @@ static const char starts_sheet[] =
     " reg STAT at 8 w1c reset 0 {\n 0 WRAP w1c\n }\n"
     " acts as counter { enable CTRL.EN, prescale CTRL.DIV power 2, reload TOP.V plus 1,"
     " wrap STAT.WRAP, wrap_irq CTRL.IRQ }\n}\n"
-    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as irqc { enable[n] EN.LINE[n] "
+    "layout lines {\n reg EN at 0 rw {\n 0 LINE[8] rw\n }\n acts as interrupts { enable[n] "
+    "EN.LINE[n] "
     "}\n}\n";
 
 static struct {
@@ -822,7 +824,7 @@ static void cleared_events_do_not_come(void **state)
 /* The controller of interrupts may be one's own, too: nothing points to the one that was there. */
 static void own_model_of_the_interrupt_controller(void **state)
 {
-    static const wad_model_class cls = {.kind = "irqc", .state_size = 8};
+    static const wad_model_class cls = {.kind = "interrupts", .state_size = 8};
     (void)state;
     wad_sim *sim = new_sim(lamp_like_main, NULL);
     assert_true(wad_sim_register(sim, &cls, "INT"));

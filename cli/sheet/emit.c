@@ -48,6 +48,25 @@ static int emit_pins(const char *name, const char *path)
     return ok ? CLI_GOOD : CLI_USAGE;
 }
 
+static int emit_anew(const char *file, const char *path)
+{
+    wad_diags *diags = wad_diags_new();
+    cli_output out;
+    char *text;
+    size_t size;
+    FILE *memory = open_memstream(&text, &size);
+    bool ok = wad_emit_anew(file, memory, diags);
+    fclose(memory);
+    cli_tell(diags);
+    ok = ok && cli_open_output(&out, path);
+    if (ok) {
+        fwrite(text, 1, size, out.file);
+        ok = cli_close_output(&out);
+    }
+    free(text);
+    return ok ? CLI_GOOD : CLI_USAGE;
+}
+
 int cli_emit(int argc, char **argv)
 {
     char *path = NULL;
@@ -55,28 +74,32 @@ int cli_emit(int argc, char **argv)
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &path, "write there instead of stdout", "FILE"},
         {0}};
     int status = CLI_USAGE;
-    if (!cli_options(&argc, &argv, "emit", "header|roles|vectors|linker|gdb CHIP  or  pins BOARD",
-                     "Writes C from a sheet: register header, role tables for the drivers, vector "
-                     "table with\nweak default handlers, memories for the linker, commands for "
-                     "gdb that show\nregisters by name; from a board the header of pin names.\nThe "
-                     "same sheet gives the same bytes.",
-                     entries, &status))
+    if (!cli_options(
+            &argc, &argv, "emit",
+            "header|roles|vectors|linker|gdb CHIP  or  pins BOARD  or  sheet FILE",
+            "Writes C from a sheet: register header, role tables for the drivers, vector "
+            "table with\nweak default handlers, memories for the linker, commands for "
+            "gdb that show\nregisters by name; from a board the header of pin names;\n"
+            "of a sheet, board or bench with words of before the same in today's. The same "
+            "sheet gives\nthe same bytes.",
+            entries, &status))
         return status;
     if (argc != 3) {
         g_free(path);
         return cli_error("emit takes what to write and a chip or board; see 'wadium emit --help'");
     }
-    bool known = !strcmp(argv[1], "pins");
+    bool known = !strcmp(argv[1], "pins") || !strcmp(argv[1], "sheet");
     if (known)
-        status = emit_pins(argv[2], path);
+        status = (*argv[1] == 'p' ? emit_pins : emit_anew)(argv[2], path);
     for (unsigned i = 0; i < G_N_ELEMENTS(writers); i++)
         if (!strcmp(argv[1], writers[i].what)) {
             known = true;
             status = emit_chip(i, argv[2], path);
         }
     if (!known)
-        status = cli_error("cannot emit '%s': header, roles, vectors, linker, gdb and pins can be",
-                           argv[1]);
+        status = cli_error(
+            "cannot emit '%s': header, roles, vectors, linker, gdb, pins and sheet can be",
+            argv[1]);
     g_free(path);
     return status;
 }

@@ -336,12 +336,12 @@ static void emit_prologue(wadi_emitter *e)
         e->out);
 }
 
-static void emit_irqc(wadi_emitter *e)
+static void emit_controller(wadi_emitter *e)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_layout *layout = e->sheet->blocks[i]->layout;
-        if (layout->kind && !strcmp(layout->kind, "irqc"))
-            fprintf(e->out, "\n#define WAD_IRQC_BASE %s_%s_BASE\n", e->upper,
+        if (layout->kind && !strcmp(layout->kind, "interrupts"))
+            fprintf(e->out, "\n#define WAD_INTERRUPTS_BASE %s_%s_BASE\n", e->upper,
                     e->sheet->blocks[i]->name);
     }
 }
@@ -415,7 +415,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
     for (guint i = 0; i < layouts->len; i++)
         if (((wad_layout *)layouts->pdata[i])->kind)
             emit_table(&e, layouts->pdata[i]);
-    emit_irqc(&e);
+    emit_controller(&e);
     emit_clock_block(&e);
     wadi_emit_clock_rates(&e);
     fprintf(out, "\n/* ---- blocks ---- */\n");

@@ -5,6 +5,7 @@
 #include "build.h"
 #include "lang/suggest.h"
 #include "path.h"
+#include "renames.h"
 #include "wadium/kinds.h"
 
 static const char kinds[] = ""
@@ -169,6 +170,12 @@ void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_la
     const wadi_group *group = wadi_need_group(c, "'{' and the roles");
     if (!group)
         return;
+    const char *now = wadi_renamed_kind(kind);
+    if (now) {
+        wadi_note(b->src, &where,
+                  "kind '%s' is called '%s' now: 'wadium emit sheet FILE' writes it so", kind, now);
+        kind = now;
+    }
     if (!wad_kind_roles(kind, &n)) {
         wadi_error(b->src, &where, "there is no kind '%s'; there are%s", kind, kinds);
         return;

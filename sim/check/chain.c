@@ -14,9 +14,10 @@ void wadi_check_line(wad_sim *sim, unsigned n)
     if (!l->asked || l->served)
         return;
     if (!l->enabled_at_controller)
-        wadi_report_at(sim, WAD_FINDING_CHAIN_LINE, NULL, &l->asked_trace,
-                       "%s asks for interrupt %u, which %s never enables: its handler never ran",
-                       name, n, sim->cpu.irqc ? sim->cpu.irqc->block->inst->name : "no controller");
+        wadi_report_at(
+            sim, WAD_FINDING_CHAIN_LINE, NULL, &l->asked_trace,
+            "%s asks for interrupt %u, which %s never enables: its handler never ran", name, n,
+            sim->cpu.controller ? sim->cpu.controller->block->inst->name : "no controller");
     else if (!sim->cpu.was_unmasked)
         wadi_report_at(sim, WAD_FINDING_CHAIN_MASK, NULL, &l->asked_trace,
                        "%s asks for interrupt %u, but the global mask was never opened", name, n);

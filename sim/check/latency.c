@@ -66,9 +66,9 @@ static void left(latency *l, const wad_irq_record *r, wad_handler handler)
 
 static unsigned priority_of(const wad_sim *sim, unsigned line)
 {
-    const wad_role *role = wad_layout_role(sim->cpu.irqc->block->inst->layout, "priority");
-    int place = role ? wad_kind_role_index("irqc", "priority") : -1;
-    return place < 0 ? 0 : wad_model_get(sim->cpu.irqc, (unsigned)place, line);
+    const wad_role *role = wad_layout_role(sim->cpu.controller->block->inst->layout, "priority");
+    int place = role ? wad_kind_role_index("interrupts", "priority") : -1;
+    return place < 0 ? 0 : wad_model_get(sim->cpu.controller, (unsigned)place, line);
 }
 
 /* The part of a span that lies in the wait. */
@@ -107,7 +107,7 @@ static void add_blockers(const wad_sim *sim, const latency *l, const wad_irq_rec
 static void entered(wad_sim *sim, const latency *l, const wad_irq_record *r)
 {
     const wadi_line *line = &sim->cpu.lines[r->line];
-    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->cpu.irqc)
+    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->cpu.controller)
         return;
     GString *why = g_string_new(NULL);
     wadi_trace trace = {{(uintptr_t)wadi_firmware_handler(sim, r->line) + 1}, 1, true};

@@ -128,8 +128,9 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     wad_model *m = g_new0(wad_model, 1);
     free_model(block->model);
     block->model = m;
-    if (!strcmp(cls->kind, wadi_model_irqc.kind)) /* whoever asks for it is told the one there is */
-        block->sim->cpu.irqc = m;
+    if (!strcmp(cls->kind,
+                wadi_model_interrupts.kind)) /* whoever asks for it is told the one there is */
+        block->sim->cpu.controller = m;
     else if (!strcmp(cls->kind, wadi_model_power.kind))
         block->sim->sleep.power = m;
     m->sim = block->sim;

@@ -17,8 +17,8 @@ static void update_line(wad_sim *sim, unsigned line)
         l->raised_ps = sim->now;
         l->ever_raised = true;
     }
-    if (sim->cpu.irqc && sim->cpu.irqc->cls->line)
-        sim->cpu.irqc->cls->line(sim->cpu.irqc, line, asks);
+    if (sim->cpu.controller && sim->cpu.controller->cls->line)
+        sim->cpu.controller->cls->line(sim->cpu.controller, line, asks);
 }
 
 void wadi_line_force(wad_sim *sim, unsigned line, bool on)

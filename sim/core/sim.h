@@ -89,7 +89,7 @@ struct wad_sim {
         bool was_unmasked;
         unsigned priority; /* of what runs; UINT_MAX in main */
         unsigned active_line;
-        wad_model *irqc;
+        wad_model *controller;
         unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
         wadi_line *lines;
         uint64_t lines_on; /* enabled at the controller, the first 64 */

@@ -123,7 +123,7 @@ const wadi_net *wadi_analog_net(const wad_model *m, unsigned role, unsigned i)
 
 bool wadi_digital_on(const wadi_net *net)
 {
-    int role = net->port ? wad_kind_role_index("pins", "digital_off") : -1;
+    int role = net->port ? wad_kind_role_index("gpio", "digital_off") : -1;
     return role >= 0 && wad_model_has(net->port, (unsigned)role) &&
            !wad_model_get(net->port, (unsigned)role, net->def->number);
 }

@@ -73,7 +73,7 @@ typedef struct wad_model_class {
     void (*read)(wad_model *m, const wad_register *reg);
     /** The block's clock is about to change or stop (`before`), or has changed. */
     void (*clock)(wad_model *m, bool before);
-    /** A line of the interrupt controller changed; for kind irqc. */
+    /** A line of the interrupt controller changed; for kind interrupts. */
     void (*line)(wad_model *m, unsigned line, bool level);
     /** The i-th signal of a signal role, an input, has this level now at its pin; may be told again
      * without a change. */
@@ -99,7 +99,7 @@ typedef struct wad_model_class {
     bool (*busy)(wad_model *m);
     /** The run is over: what only its end shows. */
     void (*ended)(wad_model *m);
-    /** A pin of the port changed its level; for kind pins. */
+    /** A pin of the port changed its level; for kind gpio. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
 } wad_model_class;
 

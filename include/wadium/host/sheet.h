@@ -552,6 +552,9 @@ void wad_emit_vectors(const wad_sheet *sheet, FILE *out);
 void wad_emit_linker(const wad_sheet *sheet, FILE *out);
 /** Commands for gdb that show registers by name with their fields. */
 void wad_emit_gdb(const wad_sheet *sheet, FILE *out);
+/** A sheet, board or bench with the words of before, in today's; all else as it was typed. False:
+ * `diags`. */
+bool wad_emit_anew(const char *path, FILE *out, wad_diags *diags);
 
 /** Where a chip, board or bench named without a path is found: beside `beside`, in WADIUM_PATH,
  * in the installation. NULL when nowhere; free with g_free. */

@@ -10,8 +10,8 @@
  */
 /* clang-format off */
 #include "clocks.h"
-#include "pins.h"
-#include "irqc.h"
+#include "gpio.h"
+#include "interrupts.h"
 #include "counter.h"
 #include "tick.h"
 #include "encoder.h"

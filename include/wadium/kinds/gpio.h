@@ -1,10 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* Ports of pins. What the columns mean: <wadium/kinds.h>. */
-#ifndef WADIUM_KINDS_PINS_H
-#define WADIUM_KINDS_PINS_H
+#ifndef WADIUM_KINDS_GPIO_H
+#define WADIUM_KINDS_GPIO_H
 
 /* clang-format off */
-#define WAD_ROLES_PINS(X)                                                                      \
+#define WAD_ROLES_GPIO(X)                                                                      \
     X(dir,         FIELD,  MUST, "1 drives the pin, by pin number")                            \
     X(out,         FIELD,  MUST, "level to drive, by pin number")                              \
     X(in,          FIELD,  MUST, "level at the pin, by pin number")                            \
@@ -29,5 +29,5 @@
 
 #endif
 #ifdef WAD_KIND
-WAD_KIND(pins, WAD_ROLES_PINS)
+WAD_KIND(gpio, WAD_ROLES_GPIO)
 #endif

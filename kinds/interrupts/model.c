@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind irqc: which of the lines that ask is served next. */
+/* Kind interrupts: which of the lines that ask is served next. */
 #include <string.h>
 
 #include "sim/core/cpu.h"
@@ -10,23 +10,23 @@
 
 enum {
 #define ROLE(name, sort, need, text) ROLE_##name,
-    WAD_ROLES_IRQC(ROLE)
+    WAD_ROLES_INTERRUPTS(ROLE)
 #undef ROLE
 };
 
 #define WORDS     4 /* of 64 lines */
 #define BIT(role) WAD_ROLE_BIT(ROLE_##role)
 
-typedef struct irqc_state {
+typedef struct interrupts_state {
     uint64_t enabled[WORDS], asking[WORDS];
     uint8_t priority[WORDS * 64];
     unsigned threshold; /* less urgent lines wait */
-} irqc_state;
+} interrupts_state;
 
 static void choose(wad_model *m)
 {
     wad_sim *sim = m->sim;
-    const irqc_state *s = wad_model_state(m);
+    const interrupts_state *s = wad_model_state(m);
     sim->cpu.best_line = WADI_NO_LINE;
     for (unsigned w = 0; w < WORDS; w++)
         for (uint64_t set = s->asking[w] & s->enabled[w]; set; set &= set - 1) {
@@ -42,7 +42,7 @@ static void choose(wad_model *m)
 
 static void load(wad_model *m)
 {
-    irqc_state *s = wad_model_state(m);
+    interrupts_state *s = wad_model_state(m);
     uint64_t before = m->sim->cpu.lines_on;
     memset(s->enabled, 0, sizeof s->enabled);
     for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
@@ -64,7 +64,7 @@ static void load(wad_model *m)
 
 static void reset(wad_model *m)
 {
-    irqc_state *s = wad_model_state(m);
+    interrupts_state *s = wad_model_state(m);
     memset(s, 0, sizeof *s);
     wad_model_enabled(m);
     load(m);
@@ -102,7 +102,7 @@ static void written(wad_model *m, const wad_write *w)
 
 static void line(wad_model *m, unsigned n, bool level)
 {
-    irqc_state *s = wad_model_state(m);
+    interrupts_state *s = wad_model_state(m);
     if (n >= WORDS * 64)
         return;
     if (level)
@@ -112,11 +112,11 @@ static void line(wad_model *m, unsigned n, bool level)
     choose(m);
 }
 
-const wad_model_class wadi_model_irqc = {.kind = "irqc",
-                                         .state_size = sizeof(irqc_state),
-                                         .live = WAD_ROLE_BIT(ROLE_pending) |
-                                                 WAD_ROLE_BIT(ROLE_current),
-                                         .reset = reset,
-                                         .refresh = refresh,
-                                         .written = written,
-                                         .line = line};
+const wad_model_class wadi_model_interrupts = {.kind = "interrupts",
+                                               .state_size = sizeof(interrupts_state),
+                                               .live = WAD_ROLE_BIT(ROLE_pending) |
+                                                       WAD_ROLE_BIT(ROLE_current),
+                                               .reset = reset,
+                                               .refresh = refresh,
+                                               .written = written,
+                                               .line = line};

@@ -1,10 +1,10 @@
 /* SPDX-License-Identifier: MIT */
 /* An interrupt controller. What the columns mean: <wadium/kinds.h>. */
-#ifndef WADIUM_KINDS_IRQC_H
-#define WADIUM_KINDS_IRQC_H
+#ifndef WADIUM_KINDS_INTERRUPTS_H
+#define WADIUM_KINDS_INTERRUPTS_H
 
 /* clang-format off */
-#define WAD_ROLES_IRQC(X)                                                                      \
+#define WAD_ROLES_INTERRUPTS(X)                                                                      \
     X(enable,      FIELD,  MUST, "line enable, by line number")                                \
     X(pending,     FIELD,  MAY,  "line pending, by line number")                               \
     X(priority,    FIELD,  MAY,  "line priority, by line number; 0 is the most urgent")        \
@@ -18,5 +18,5 @@
 
 #endif
 #ifdef WAD_KIND
-WAD_KIND(irqc, WAD_ROLES_IRQC)
+WAD_KIND(interrupts, WAD_ROLES_INTERRUPTS)
 #endif

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind pins: direction, levels, pulls, functions, edge and level interrupts. */
+/* Kind gpio: direction, levels, pulls, functions, edge and level interrupts. */
 #include "sim/core/model.h"
 #include "sim/core/block.h"
 #include "sim/core/pin.h"
@@ -8,7 +8,7 @@
 
 enum {
 #define ROLE(name, sort, need, text) ROLE_##name,
-    WAD_ROLES_PINS(ROLE)
+    WAD_ROLES_GPIO(ROLE)
 #undef ROLE
 };
 
@@ -174,7 +174,7 @@ static void pin(wad_model *m, unsigned number, wad_level level)
     update_line(m);
 }
 
-const wad_model_class wadi_model_pins = {.kind = "pins",
+const wad_model_class wadi_model_gpio = {.kind = "gpio",
                                          .state_size = sizeof(pins_state),
                                          .live = WAD_ROLE_BIT(ROLE_in),
                                          .init = init,
