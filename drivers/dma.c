@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Built once for a chip: channels of a data mover, who has them, and their ends. */
+/* Built once for a chip: channels of a DMA controller, who has them, and their ends. */
 #include "dma_private.h"
 
 #ifdef WAD_DMA_TABLE

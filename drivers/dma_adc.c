@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Built once for a chip: a converter whose results a data mover takes. Linked only where a
+ * Built once for a chip: a converter whose results a DMA controller takes. Linked only where a
  * configuration names it. The block goes through the channels of a scan by itself.
  */
 #include "adc_private.h"

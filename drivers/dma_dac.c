@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Built once for a chip: a stream of values that a data mover gives. Linked only where a stream
+/* Built once for a chip: a stream of values that a DMA controller gives. Linked only where a stream
  * names it. */
 #include <wadium/dac.h>
 

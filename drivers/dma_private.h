@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* What the data mover's files share. Included once a file, behind WAD_CHIP's choice of chip. */
+/* What the DMA controller's files share. Included once a file, behind WAD_CHIP's choice of chip. */
 #ifndef WADI_DMA_PRIVATE_H
 #define WADI_DMA_PRIVATE_H
 

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Built once for a chip: an exchange port whose frames a data mover takes and gives. Linked only
+ * Built once for a chip: an SPI port whose frames a DMA controller takes and gives. Linked only
  * where a configuration names it.
  *
  * A job goes in parts, so that each side of a part is one stretch of memory, or one place for all

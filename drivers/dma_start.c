@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Built once for a chip: transfers of a data mover, from what is wanted to its settings. */
+/* Built once for a chip: transfers of a DMA controller, from what is wanted to its settings. */
 #include "dma_private.h"
 
 #ifdef WAD_DMA_TABLE

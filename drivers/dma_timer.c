@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Built once for a chip: compare values that a data mover brings. */
+/* Built once for a chip: compare values that a DMA controller brings. */
 #include <wadium/dma.h>
 #include <wadium/timer.h>
 

@@ -1,7 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Built once for a chip: a serial port whose bytes a data mover takes and gives. Linked only where
- * a configuration names it.
+ * Built once for a chip: a serial port whose bytes a DMA controller takes and gives. Linked only
+ * where a configuration names it.
  *
  * What arrives goes round in the ring by itself; the count of it is the channel's position, looked
  * at when somebody asks. What is sent goes out in stretches that do not wrap.

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Built once for a chip: an exchange port's bus and the devices on it. */
+/* Built once for a chip: an SPI port's bus and the devices on it. */
 #include "spi_private.h"
 
 #ifdef WAD_SPI_TABLE

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* What the exchange driver's files share. Included once a file, behind WAD_CHIP's choice of chip.
+/* What the SPI driver's files share. Included once a file, behind WAD_CHIP's choice of chip.
  */
 #ifndef WADI_SPI_PRIVATE_H
 #define WADI_SPI_PRIVATE_H

@@ -263,7 +263,7 @@ void perf_run_uart(const wad_sheet *sheet)
     wad_sim_free(looped);
 }
 
-/* ---- an exchange port, saturated ---- */
+/* ---- an SPI port, saturated ---- */
 
 static wad_spi bus;
 static wad_spi_device jumper;
@@ -324,7 +324,7 @@ void perf_run_spi(const wad_sheet *sheet)
     wad_sim_free(looped);
 }
 
-/* ---- data movers ---- */
+/* ---- DMA controllers ---- */
 
 /* 512 bytes again and again, in elements of a bus word: their number follows from the bus's time.
  */

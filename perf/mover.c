@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* For perf: memory copied again and again by the data mover of whatever chip, the core asleep. */
+/* For perf: memory copied again and again by the DMA controller of whatever chip, the core asleep.
+ */
 #include <wadium/dma.h>
 #include <wadium/irq.h>
 

@@ -24,8 +24,8 @@ bool wadi_core_load(wadi_core *c, const char *elf, char **why);
 void wadi_core_on_look(wadi_core *c, void (*look)(void *ctx), void *ctx);
 void wadi_core_ask_look(wadi_core *c);
 
-/** Halted, locked up or without a clock, it executes nothing; time, peripherals and data movers go
- * on. */
+/** Halted, locked up or without a clock, it executes nothing; time, peripherals and DMA controllers
+ * go on. */
 void wadi_core_halt(wadi_core *c);
 void wadi_core_go(wadi_core *c, bool step);
 bool wadi_core_halted(const wadi_core *c);

@@ -2,7 +2,6 @@
 /* Time and memory as the core has them; exceptions and interrupts taken and left. */
 #include "core_state.h"
 
-
 #include "sim/core/advance.h"
 #include "sim/core/bus.h"
 #include "sim/core/cpu.h"

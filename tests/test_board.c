@@ -44,7 +44,7 @@ static void a_pulled_jumper_fails_what_it_carries(void **state)
 {
     static const char *const fails[] = {"FAIL  26 J4: pulses arrive",
                                         "FAIL  30 J1: serial port, bytes over the wire",
-                                        "FAIL  33 J2: exchange port, frames over the wire",
+                                        "FAIL  33 J2: SPI port, frames over the wire",
                                         "FAIL  35 J5: encoder, a step and back",
                                         "FAIL  40 J3: 500 mV",
                                         "FAIL  41 J3: 1650 mV",

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* A data mover by its registers: random transfers against a reference copy, arbitration, requests,
- * what ends a transfer. The firmware is part of the test. */
+/* A DMA controller by its registers: random transfers against a reference copy, arbitration,
+ * requests, what ends a transfer. The firmware is part of the test. */
 #include <string.h>
 
 #include "corran32_sheet.h"

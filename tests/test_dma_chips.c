@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* One source for a data mover with its settings in registers, and for one that loads them from
+/* One source for a DMA controller with its settings in registers, and for one that loads them from
  * memory. */
 #include "support.h"
 

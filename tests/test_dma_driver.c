@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* The data mover's driver: channels claimed, copies, rings whose position is right at any moment,
- * lists, ends of every kind. The firmware is part of the test. */
+/* The DMA controller's driver: channels claimed, copies, rings whose position is right at any
+ * moment, lists, ends of every kind. The firmware is part of the test. */
 #include <string.h>
 
 #include "corran32_sheet.h"

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Serial ports, exchange ports, converters and timers by DMA: the same calls as by interrupt. The
+/* Serial ports, SPI ports, converters and timers by DMA: the same calls as by interrupt. The
  * firmware is part of the test. */
 #include <math.h>
 #include <string.h>
@@ -240,7 +240,7 @@ static void transfers_call_back_once(void **state)
     run(500 * MS);
 }
 
-/* ---- an exchange port over a jumper ---- */
+/* ---- an SPI port over a jumper ---- */
 
 static wad_dma_port bus_dma;
 static wad_spi_device device;
@@ -337,7 +337,7 @@ static int stopped(void)
     wait_us(1000);
     wad_spi_abort(&bus);
     CHECK(job.state == WAD_SPI_OVER && job.status == WAD_E_STATE);
-    CHECK(!wad_get(CORRAN32_SPI0_BASE, corran32_exchange_roles.busy));
+    CHECK(!wad_get(CORRAN32_SPI0_BASE, corran32_spi_roles.busy));
     CHECK(wad_spi_exchange(&device, text, got, 20, 10000) == WAD_OK && !memcmp(text, got, 20));
     return 0;
 }

@@ -91,7 +91,7 @@ static const char *world_of(unsigned number)
                             : "seed 1";
 }
 
-/* On the exchange bus. */
+/* On the SPI bus. */
 static bool has_device(unsigned number)
 {
     return number > 900 && number < 1000;

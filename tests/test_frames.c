@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* The exchange port with a memory of frames: groups, formats, selects and times, parity, handshake,
+/* The SPI port with a memory of frames: groups, formats, selects and times, parity, handshake,
  * lengths. */
 #include <string.h>
 

@@ -302,7 +302,7 @@ static void note(unsigned flag, void *context)
 
 static void handle_port(void)
 {
-    wad_irq_each(CORRAN32_PINB_BASE, corran32_port_roles.flag, corran32_port_roles.irq, note, NULL);
+    wad_irq_each(CORRAN32_PINB_BASE, corran32_gpio_roles.flag, corran32_gpio_roles.irq, note, NULL);
 }
 
 /* PB2 and PB9 are wanted; PB5's flag stands too, but nobody asked for it. */
@@ -312,7 +312,7 @@ static int port_main(void)
     (void)!wad_pin_input(CORRAN32_PB2, WAD_PULL_DOWN);
     (void)!wad_pin_on_edge(CORRAN32_PB9, WAD_EDGE_RISE, 1);
     (void)!wad_pin_on_edge(CORRAN32_PB2, WAD_EDGE_RISE, 1);
-    wad_put(base, wad_at(corran32_port_roles.sense, 5), corran32_port_roles.sense_rise);
+    wad_put(base, wad_at(corran32_gpio_roles.sense, 5), corran32_gpio_roles.sense_rise);
     wad_irq_global_on();
     return sleep_for_ever();
 }

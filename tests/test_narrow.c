@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* A data mover whose count has 12 bits: what is longer goes in parts, or is refused. The sheet is
- * Corran32's with a narrower count (tests/CMakeLists.txt); the firmware is part of the test. */
+/* A DMA controller whose count has 12 bits: what is longer goes in parts, or is refused. The sheet
+ * is Corran32's with a narrower count (tests/CMakeLists.txt); the firmware is part of the test. */
 #include <string.h>
 
 #include "support.h"

@@ -671,8 +671,8 @@ static void pin_level_handler(void)
 {
     tell('h');
     if (story.n > 3) /* served three times, then masked at the port */
-        wad_put(CORRAN32_PINB_BASE, wad_at(corran32_port_roles.irq, 4), 0);
-    wad_clear(CORRAN32_PINB_BASE, wad_at(corran32_port_roles.flag, 4));
+        wad_put(CORRAN32_PINB_BASE, wad_at(corran32_gpio_roles.irq, 4), 0);
+    wad_clear(CORRAN32_PINB_BASE, wad_at(corran32_gpio_roles.flag, 4));
 }
 
 static int pin_level_main(void)

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Exchange ports: every mode, bit order and frame size, polled and by interrupt, over a jumper and
+ * SPI ports: every mode, bit order and frame size, polled and by interrupt, over a jumper and
  * with a device that is written here, edge by edge, and shares no code with the library.
  */
 #include <string.h>

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* One source for exchange ports with queues, without, and of eight bits only: every form that a
+/* One source for SPI ports with queues, without, and of eight bits only: every form that a
  * chip has comes back over a jumper, and with the jumper cut none does. */
 #include "support.h"
 

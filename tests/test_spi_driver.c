@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* What the exchange driver does besides frames: devices of one bus in a queue, the device role, a
+/* What the SPI driver does besides frames: devices of one bus in a queue, the device role, a
  * bus that is lost, ends before the end, arguments that cannot be. */
 #include <string.h>
 
@@ -320,7 +320,7 @@ static int abort_main(void)
         status = wad_spi_submit(&next);
     wad_delay_us(&base, 300);
     wad_spi_abort(&bus); /* its callback queues the third, which is done */
-    more[8] = wad_get(CORRAN32_SPI0_BASE, corran32_exchange_roles.busy) ? WAD_E_STATE : WAD_OK;
+    more[8] = wad_get(CORRAN32_SPI0_BASE, corran32_spi_roles.busy) ? WAD_E_STATE : WAD_OK;
     return rest();
 }
 

@@ -4,14 +4,14 @@
 
 static wadi_judged judge_elements(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wad_mover_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
+    const wad_dma_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
     (void)state;
     return wadi_judge_count(e, s ? s->elements : 0);
 }
 
 static wadi_judged judge_latency(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
-    const wad_mover_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
+    const wad_dma_stats *s = wadi_dma_meter_channel(scene->dma, e->block, e->number);
     (void)state;
     return wadi_judge_latency(e, s ? &s->latency : NULL, "no request was answered");
 }

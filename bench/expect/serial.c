@@ -30,13 +30,15 @@ static wadi_judged judge_says(const wadi_expectation *e, void *state, const wadi
 static wadi_judged judge_bytes(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
     (void)state;
-    return wadi_judge_count(e, wadi_peer_bytes(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
+    return wadi_judge_count(
+        e, wadi_peer_bytes(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
 }
 
 static wadi_judged judge_errors(const wadi_expectation *e, void *state, const wadi_scene *scene)
 {
     (void)state;
-    return wadi_judge_count(e, wadi_peer_errors(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
+    return wadi_judge_count(
+        e, wadi_peer_errors(wadi_part_at(scene->parts, e->number), e->from_ps, e->to_ps));
 }
 
 const wadi_expectation_class wadi_expect_says = {.words = "says",

@@ -21,9 +21,9 @@ struct wad_bench {
     const char *firmware;
     uint64_t run_ps;
     uint32_t seed;
-    unsigned load;    /* percent */
-    GArray *said;     /* wadi_said: what statements keep for a run's begin */
-    GPtrArray *parts; /* wadi_part_said, in the arena */
+    unsigned load;        /* percent */
+    GArray *said;         /* wadi_said: what statements keep for a run's begin */
+    GPtrArray *parts;     /* wadi_part_said, in the arena */
     GPtrArray *libraries; /* of parts in C, of dlopen */
     GArray *recorded;     /* wadi_recorded */
     wadi_recording recording;

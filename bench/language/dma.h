@@ -6,7 +6,7 @@
 #include "bench.h"
 #include "lang/cursor.h"
 
-/** Behind `capture`; false: it names no data mover. */
+/** Behind `capture`; false: it names no DMA controller. */
 bool wadi_say_capture_dma(wad_bench *bench, wadi_cursor *c);
 
 /** The DMA block that is named next; NULL: it is none. */

@@ -80,7 +80,7 @@ typedef struct wadi_dma_signal {
 typedef struct wadi_probe {
     const char *name;
     const wad_pin_def *pin; /* or */
-    wadi_dma_signal dma;    /* of a data mover */
+    wadi_dma_signal dma;    /* of a DMA controller */
 } wadi_probe;
 
 /* Memory that is shown before and after. */

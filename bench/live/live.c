@@ -99,8 +99,8 @@ static void on_irq(void *ctx, const wad_irq_record *r)
         return;
     const wad_instance *owner = wad_sheet_irq_owner(l->bench->sheet, r->line);
     l->goal.what = g_strdup_printf("enters the handler of %s, %.4g us after the request",
-                              owner ? owner->name : "an interrupt",
-                              (double)(r->entered_ps - r->raised_ps) / 1e6);
+                                   owner ? owner->name : "an interrupt",
+                                   (double)(r->entered_ps - r->raised_ps) / 1e6);
     look(l, WAD_LIVE_STEP);
 }
 

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* What the channels of data movers did in a run. */
+/* What the channels of DMA controllers did in a run. */
 #include "dma.h"
 
 #include "bench/language/said.h"
@@ -19,24 +19,24 @@ typedef struct asking {
 } asking;
 
 struct wadi_dma_meter {
-    GArray *table;               /* wad_mover_stats */
-    GArray *listeners;           /* listener */
-    GArray *askings;             /* asking */
-    const wad_mover_stats *last; /* whose element was moved last, at `last_ps` */
+    GArray *table;             /* wad_dma_stats */
+    GArray *listeners;         /* listener */
+    GArray *askings;           /* asking */
+    const wad_dma_stats *last; /* whose element was moved last, at `last_ps` */
     uint64_t last_ps;
 };
 
-static wad_mover_stats *stats_of(wadi_dma_meter *m, const wad_dma_record *r)
+static wad_dma_stats *stats_of(wadi_dma_meter *m, const wad_dma_record *r)
 {
     for (guint i = 0; i < m->table->len; i++) {
-        wad_mover_stats *s = &g_array_index(m->table, wad_mover_stats, i);
+        wad_dma_stats *s = &g_array_index(m->table, wad_dma_stats, i);
         if (s->block == r->block && s->channel == r->channel)
             return s;
     }
-    wad_mover_stats fresh = {.block = r->block, .channel = r->channel};
+    wad_dma_stats fresh = {.block = r->block, .channel = r->channel};
     g_array_append_val(m->table, fresh);
     m->last = NULL; /* the table may have moved */
-    return &g_array_index(m->table, wad_mover_stats, m->table->len - 1);
+    return &g_array_index(m->table, wad_dma_stats, m->table->len - 1);
 }
 
 static asking *asking_of(wadi_dma_meter *m, const wad_dma_record *r)
@@ -51,7 +51,7 @@ static asking *asking_of(wadi_dma_meter *m, const wad_dma_record *r)
     return &g_array_index(m->askings, asking, m->askings->len - 1);
 }
 
-static void moved(wadi_dma_meter *m, wad_mover_stats *s, const wad_dma_record *r)
+static void moved(wadi_dma_meter *m, wad_dma_stats *s, const wad_dma_record *r)
 {
     if (!s->elements)
         s->first_ps = r->ps;
@@ -83,7 +83,7 @@ static void tell(wadi_dma_meter *m, const wad_dma_record *r, bool request, unsig
 
 static void on_channel(wadi_dma_meter *m, const wad_dma_record *r)
 {
-    wad_mover_stats *s = stats_of(m, r);
+    wad_dma_stats *s = stats_of(m, r);
     if (r->what == WAD_DMA_ARMED) {
         s->armed++;
         return;
@@ -117,7 +117,7 @@ static void on_dma(void *ctx, const wad_dma_record *r)
 wadi_dma_meter *wadi_dma_meter_new(wad_sim *sim)
 {
     wadi_dma_meter *m = g_new0(wadi_dma_meter, 1);
-    m->table = g_array_new(FALSE, TRUE, sizeof(wad_mover_stats));
+    m->table = g_array_new(FALSE, TRUE, sizeof(wad_dma_stats));
     m->listeners = g_array_new(FALSE, FALSE, sizeof(listener));
     m->askings = g_array_new(FALSE, FALSE, sizeof(asking));
     wad_sim_watch_dma(sim, on_dma, m);
@@ -144,24 +144,24 @@ void wadi_dma_meter_listen(wadi_dma_meter *m, const wadi_dma_signal *signal, wad
 
 static int by_channel(const void *a, const void *b)
 {
-    const wad_mover_stats *x = a, *y = b;
+    const wad_dma_stats *x = a, *y = b;
     if (x->block != y->block)
         return x->block->index < y->block->index ? -1 : 1;
     return x->channel < y->channel ? -1 : 1;
 }
 
-const wad_mover_stats *wadi_dma_meter_table(const wadi_dma_meter *m, unsigned *n)
+const wad_dma_stats *wadi_dma_meter_table(const wadi_dma_meter *m, unsigned *n)
 {
     g_array_sort(m->table, by_channel);
     *n = m->table->len;
-    return (const wad_mover_stats *)(void *)m->table->data;
+    return (const wad_dma_stats *)(void *)m->table->data;
 }
 
-const wad_mover_stats *wadi_dma_meter_channel(const wadi_dma_meter *m, const wad_instance *block,
-                                              unsigned channel)
+const wad_dma_stats *wadi_dma_meter_channel(const wadi_dma_meter *m, const wad_instance *block,
+                                            unsigned channel)
 {
     for (guint i = 0; i < m->table->len; i++) {
-        const wad_mover_stats *s = &g_array_index(m->table, wad_mover_stats, i);
+        const wad_dma_stats *s = &g_array_index(m->table, wad_dma_stats, i);
         if (s->block == block && s->channel == channel)
             return s;
     }

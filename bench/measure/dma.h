@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Data movers during a run: what each channel did, and signals of channels and requests. */
+/* DMA controllers during a run: what each channel did, and signals of channels and requests. */
 #ifndef WADI_MEASURE_DMA_H
 #define WADI_MEASURE_DMA_H
 
@@ -18,8 +18,8 @@ void wadi_dma_meter_free(wadi_dma_meter *dma);
 void wadi_dma_meter_listen(wadi_dma_meter *dma, const wadi_dma_signal *signal,
                            wadi_dma_signal_fn fn, void *ctx);
 /** By block and channel, of those that were armed. */
-const wad_mover_stats *wadi_dma_meter_table(const wadi_dma_meter *dma, unsigned *n);
-const wad_mover_stats *wadi_dma_meter_channel(const wadi_dma_meter *dma, const wad_instance *block,
-                                              unsigned channel);
+const wad_dma_stats *wadi_dma_meter_table(const wadi_dma_meter *dma, unsigned *n);
+const wad_dma_stats *wadi_dma_meter_channel(const wadi_dma_meter *dma, const wad_instance *block,
+                                            unsigned channel);
 
 #endif

@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* What a bench says of data movers and of memory: captures, expectations, memory before and after.
+/* What a bench says of DMA controllers and of memory: captures, expectations, memory before and
+ * after.
  */
 
 #include "memory.h"

@@ -43,7 +43,7 @@ static void emit_script(FILE *gp, const char *terminal, const void *data)
         ") scale 0\nset logscale y\nset yrange [%g:300]\nset xrange [-0.6:%g]\n"
         "set ytics nomirror\nset ylabel 'share of the time, %%'\nset grid ytics lc rgb '#DDDDDD'\n"
         "set border 3 lc rgb '#444444'\nset style fill solid\nset key top right\n"
-        "set boxwidth 0.32\nset title 'awake, and bus taken by data movers' font ',12'\n"
+        "set boxwidth 0.32\nset title 'awake, and bus taken by DMA controllers' font ',12'\n"
         "plot $d using ($1-0.18):2 with boxes lc rgb '#0B5D7A' title 'core awake', \\\n"
         "  '' using ($1+0.18):3 with boxes lc rgb '#B4561F' title 'bus taken', \\\n"
         "  '' using ($1-0.18):2:(sprintf('%%.3g %%%%', $2)) with labels offset 0,0.7 notitle, \\\n"

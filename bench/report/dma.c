@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Reports: what data movers did, and memory before and after. */
+/* Reports: what DMA controllers did, and memory before and after. */
 #include <string.h>
 
 #include "bench/language/bench.h"
@@ -7,16 +7,16 @@
 
 #define ROW 16 /* bytes in a line */
 
-void wad_report_movers(const wad_bench_result *r, FILE *out)
+void wad_report_dma(const wad_bench_result *r, FILE *out)
 {
     uint64_t waited, taken = wad_sim_bus_taken(r->sim, &waited);
     double end = (double)r->run.end_ps;
-    if (!r->n_movers)
+    if (!r->n_dma)
         return;
-    fprintf(out, "\n  %-8s %-8s %-10s %-12s %-8s %-30s %s\n", "mover", "channel", "elements",
+    fprintf(out, "\n  %-8s %-8s %-10s %-12s %-8s %-30s %s\n", "DMA", "channel", "elements",
             "bytes a s", "bursts", "latency: min, mean, max", "bus");
-    for (unsigned i = 0; i < r->n_movers; i++) {
-        const wad_mover_stats *m = &r->movers[i];
+    for (unsigned i = 0; i < r->n_dma; i++) {
+        const wad_dma_stats *m = &r->dma[i];
         double seconds = (double)(m->last_ps - m->first_ps) / 1e12;
         double each = m->elements > 1 ? (double)m->bytes * (double)(m->elements - 1) /
                                             (double)m->elements / seconds

@@ -293,10 +293,10 @@ static void add_handlers(JsonBuilder *b, const wad_bench_result *r)
 static void add_movers(JsonBuilder *b, const wad_bench_result *r)
 {
     uint64_t waited, taken = wad_sim_bus_taken(r->sim, &waited);
-    json_builder_set_member_name(b, "movers");
+    json_builder_set_member_name(b, "dma");
     json_builder_begin_array(b);
-    for (unsigned i = 0; i < r->n_movers; i++) {
-        const wad_mover_stats *m = &r->movers[i];
+    for (unsigned i = 0; i < r->n_dma; i++) {
+        const wad_dma_stats *m = &r->dma[i];
         json_builder_begin_object(b);
         text(b, "block", m->block->name);
         number(b, "channel", m->channel);
@@ -364,7 +364,7 @@ static void add_result(JsonBuilder *b, const wad_bench_result *r)
     json_builder_end_array(b);
     add_charge(b, r);
     add_handlers(b, r);
-    if (r->n_movers)
+    if (r->n_dma)
         add_movers(b, r);
     add_findings(b, r->sim);
     add_notes(b, r);

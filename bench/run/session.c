@@ -234,7 +234,7 @@ static void set_up_dma(session *s)
 static void end_dma(session *s)
 {
     wad_bench_result *r = &s->result;
-    r->movers = wadi_dma_meter_table(s->dma, &r->n_movers);
+    r->dma = wadi_dma_meter_table(s->dma, &r->n_dma);
     wadi_memories_end(s->sim, s->memories, s->shown, s->notes);
     r->memories = (const wad_memory_shown *)(void *)s->shown->data;
     r->n_memories = s->shown->len;

@@ -140,8 +140,7 @@ static void parse_part(wad_bench *b, wadi_cursor *c, const char *word)
     if (said.cls->spi)
         wadi_fail(c, &file, "that is a device on an SPI bus: spi NAME");
     else if (said.cls->serial)
-        wadi_fail(c, &file,
-                  "that is the other end of a serial line: uart NAME at 9600");
+        wadi_fail(c, &file, "that is the other end of a serial line: uart NAME at 9600");
     wadi_part_on_board(&said, part);
     need_wires(c, &where, &said);
     if (!c->failed)

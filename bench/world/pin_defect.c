@@ -77,8 +77,7 @@ static void on_stuck(wad_sim *sim, void *ctx)
     wad_sim_stick_pin(sim, s->pin, s->level);
 }
 
-static void stick_at(const wadi_setting *set, uint64_t ps, const wad_pin_def *pin,
-                     wad_level level)
+static void stick_at(const wadi_setting *set, uint64_t ps, const wad_pin_def *pin, wad_level level)
 {
     stuck_step *s = g_new0(stuck_step, 1);
     *s = (stuck_step){pin, level};

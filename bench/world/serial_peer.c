@@ -291,8 +291,7 @@ static bool end(wad_part *part, uint64_t ps, char **why)
 }
 
 const wadi_shell wadi_serial_shell = {.cuts = 1u << WADI_PEER_TX | 1u << WADI_PEER_RX,
-                                      .name_wires =
-                                          "name the wire: RX is to the chip, TX from it",
+                                      .name_wires = "name the wire: RX is to the chip, TX from it",
                                       .state_size = sizeof(peer),
                                       .begin = begin,
                                       .edge = on_edge,

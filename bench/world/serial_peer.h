@@ -11,9 +11,9 @@ enum { WADI_PEER_TX, WADI_PEER_RX, WADI_PEER_RTS, WADI_PEER_CTS }; /* by the chi
 /* How it is set, as the bench says it. */
 typedef struct wadi_serial_form {
     wad_serial_format format;
-    bool as_chip;       /* baud and format are what the chip is set to */
-    bool looped;        /* the chip's TX is wired to its RX, and the peer only listens */
-    wad_rational noise; /* share of the bits to the chip that a pulse falls into */
+    bool as_chip;               /* baud and format are what the chip is set to */
+    bool looped;                /* the chip's TX is wired to its RX, and the peer only listens */
+    wad_rational noise;         /* share of the bits to the chip that a pulse falls into */
     struct wadi_reply *replies; /* in the order of the bench */
 } wadi_serial_form;
 

@@ -50,8 +50,8 @@ static void parse_form(wadi_cursor *c, wadi_spi_form *form, unsigned bits)
             wadi_expected(
                 c, "'as KIND', 'chip', 'mode', 'bits', 'lsb first', 'select high' or 'limit'");
         if (bits && (form->bits != bits || form->as_chip)) {
-            char *text = g_strdup_printf(
-                "this kind of device has one form, with frames of %u bits", bits);
+            char *text =
+                g_strdup_printf("this kind of device has one form, with frames of %u bits", bits);
             wadi_fail(c, &where, text);
             g_free(text);
         }

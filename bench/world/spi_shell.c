@@ -158,13 +158,13 @@ static void power_fails(wad_part *p)
     wad_part_drive(p, WADI_SPI_MISO, WAD_FLOATING);
 }
 
-const wadi_shell wadi_spi_shell = {
-    .cuts = 1u << WADI_SPI_CS | 1u << WADI_SPI_SCK | 1u << WADI_SPI_MOSI | 1u << WADI_SPI_MISO,
-    .name_wires = "name the wire: MISO, MOSI, SCK or CS",
-    .state_size = sizeof(shell),
-    .begin = begin,
-    .edge = on_edge,
-    .power_fails = power_fails};
+const wadi_shell wadi_spi_shell = {.cuts = 1u << WADI_SPI_CS | 1u << WADI_SPI_SCK |
+                                           1u << WADI_SPI_MOSI | 1u << WADI_SPI_MISO,
+                                   .name_wires = "name the wire: MISO, MOSI, SCK or CS",
+                                   .state_size = sizeof(shell),
+                                   .begin = begin,
+                                   .edge = on_edge,
+                                   .power_fails = power_fails};
 
 unsigned wadi_spi_frames(const wad_part *p)
 {

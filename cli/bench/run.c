@@ -9,7 +9,7 @@
 
 /* A member an option. */
 typedef struct run_flags {
-    gboolean tap, json, handlers, movers, energy, hex, loop;
+    gboolean tap, json, handlers, dma, energy, hex, loop;
     char *terminal, *console, *duration;
     double pace;
     char *firmware_dir, *vcd, *csv, *silence, *trace, *replay, *dump, *snapshot, *report, *junit,
@@ -248,8 +248,8 @@ static void report(const wad_bench_result *r, const run_flags *flags)
     wad_report_text(r, stdout);
     if (flags->handlers)
         wad_report_handlers(r, stdout);
-    if (flags->movers)
-        wad_report_movers(r, stdout);
+    if (flags->dma)
+        wad_report_dma(r, stdout);
     if (flags->energy)
         wad_report_charge(r, stdout);
     wad_report_memories(r, isatty(STDOUT_FILENO), stdout);
@@ -323,9 +323,8 @@ static const char *contradiction(const run_flags *f, unsigned benches)
     bool visited = f->terminal || f->console;
     if (f->explore < 0)
         return "--explore takes a number of runs";
-    if (f->explore &&
-        (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay || f->dump ||
-         f->snapshot || f->timeline || f->histogram || f->awake || f->movers))
+    if (f->explore && (f->vcd || f->trace || f->trace_blocks || f->tap || f->json || f->replay ||
+                       f->dump || f->snapshot || f->timeline || f->histogram || f->awake || f->dma))
         return "--explore tells of many runs: look at one of them with --replay, which takes "
                "--vcd, --trace, --tap and --json";
     if (f->terminal && f->console)
@@ -369,8 +368,8 @@ static const cli_option options[] = {
      "FILE"},
     {"tap", 0, G_OPTION_ARG_NONE, offsetof(run_flags, tap), "report as TAP", NULL},
     {"json", 0, G_OPTION_ARG_NONE, offsetof(run_flags, json), "report as JSON", NULL},
-    {"dma", 0, G_OPTION_ARG_NONE, offsetof(run_flags, movers),
-     "also what data movers' channels moved, how fast and how late (JSON always says)", NULL},
+    {"dma", 0, G_OPTION_ARG_NONE, offsetof(run_flags, dma),
+     "also what DMA controllers' channels moved, how fast and how late (JSON always says)", NULL},
     {"handlers", 0, G_OPTION_ARG_NONE, offsetof(run_flags, handlers),
      "also how often interrupt handlers ran, how late and how long (JSON always says)", NULL},
     {"energy", 0, G_OPTION_ARG_NONE, offsetof(run_flags, energy),

@@ -24,13 +24,14 @@ static int lint_board(const char *path)
 int cli_lint(int argc, char **argv)
 {
     int status;
-    if (!cli_options(&argc, &argv, "lint", "CHIP | BOARD",
-                     "Reads a sheet and tells what is wrong or doubtful in it: overlapping or "
-                     "misplaced fields,\nreset values outside their fields, overlapping blocks, "
-                     "unknown names, unbound roles,\npins given away twice, clocks out of their "
-                     "limits; of a board, channels\nand requests of data movers given away twice. "
-                     "Exit status 1 when there is any doubt.",
-                     NULL, &status))
+    if (!cli_options(
+            &argc, &argv, "lint", "CHIP | BOARD",
+            "Reads a sheet and tells what is wrong or doubtful in it: overlapping or "
+            "misplaced fields,\nreset values outside their fields, overlapping blocks, "
+            "unknown names, unbound roles,\npins given away twice, clocks out of their "
+            "limits; of a board, channels\nand requests of DMA controllers given away twice. "
+            "Exit status 1 when there is any doubt.",
+            NULL, &status))
         return status;
     if (argc != 2)
         return cli_error("lint takes one chip or board; see 'wadium lint --help'");

@@ -64,8 +64,8 @@ static int show_triggers(const wad_sheet *sheet)
 
 static int show_movers(const wad_sheet *sheet)
 {
-    if (!wad_show_movers(sheet, stdout))
-        printf("%s has no data mover\n", sheet->name);
+    if (!wad_show_dma(sheet, stdout))
+        printf("%s has no DMA controller\n", sheet->name);
     return CLI_GOOD;
 }
 
@@ -101,17 +101,18 @@ int cli_show(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the whole chip for a machine", NULL}, {0}};
     int status;
-    if (!cli_options(&argc, &argv, "show",
-                     "CHIP [BLOCK | BLOCK.REGISTER | vectors | triggers | dma | clocks | pins "
-                     "[BLOCK | PIN]]  "
-                     "or  BOARD [dma]",
-                     "Shows a chip, a block's registers, a register's bits with offsets in bytes "
-                     "and words,\nabsolute address and reset value, the interrupt vectors, which "
-                     "block can start,\ngate or clock which, who may ask a data mover, the clock "
-                     "tree after reset, which function "
-                     "comes out on which pin;\nof a board the wiring "
-                     "list, or who has which channel of a data mover.",
-                     entries, &status))
+    if (!cli_options(
+            &argc, &argv, "show",
+            "CHIP [BLOCK | BLOCK.REGISTER | vectors | triggers | dma | clocks | pins "
+            "[BLOCK | PIN]]  "
+            "or  BOARD [dma]",
+            "Shows a chip, a block's registers, a register's bits with offsets in bytes "
+            "and words,\nabsolute address and reset value, the interrupt vectors, which "
+            "block can start,\ngate or clock which, who may ask a DMA controller, the clock "
+            "tree after reset, which function "
+            "comes out on which pin;\nof a board the wiring "
+            "list, or who has which channel of a DMA controller.",
+            entries, &status))
         return status;
     bool pins = argc > 2 && !strcmp(argv[2], "pins");
     if (argc < 2 || argc > (pins ? 4 : 3))

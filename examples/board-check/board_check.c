@@ -75,7 +75,7 @@ static bool bitten(void)
 static void tell_wiring(wad_verify *v)
 {
     wad_verify_note(v, "wiring: J1 from PC10 to PC11, serial port");
-    wad_verify_note(v, "wiring: J2 from PC6 to PC5, exchange port");
+    wad_verify_note(v, "wiring: J2 from PC6 to PC5, SPI port");
     wad_verify_note(v, "wiring: J3 from PA5 to PA6, converters");
     wad_verify_note(v, "wiring: J4 from PC8 to PB8, timer to capture");
     wad_verify_note(v, "wiring: J5 from PC9 to PA11, encoder");

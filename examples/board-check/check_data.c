@@ -55,7 +55,7 @@ void check_converters(wad_verify *v)
     check_loop(v, &adc);
 }
 
-/* ---- data mover ---- */
+/* ---- DMA controller ---- */
 
 static wad_dma_mover mover;
 static volatile bool done;
@@ -89,12 +89,12 @@ void check_movers(wad_verify *v)
         st = wad_dma_claim(&mover, &copier, WAD_DMA_AT_ONCE, "self-test");
     if (st == WAD_OK)
         st = wad_dma_copy(&copier, to, from, sizeof from, on_done, NULL);
-    if (!wad_verify_status(v, "data mover begins", st))
+    if (!wad_verify_status(v, "DMA controller begins", st))
         return;
-    if (!wad_verify_before(v, "data mover ends", &done, &base, 10000))
+    if (!wad_verify_before(v, "DMA controller ends", &done, &base, 10000))
         return;
     for (unsigned i = 0; i < sizeof from; i++)
         same += to[i] == from[i];
-    wad_verify_status(v, "data mover, status", ended);
-    wad_verify_equal(v, "data mover, bytes as they were", same, sizeof from);
+    wad_verify_status(v, "DMA controller, status", ended);
+    wad_verify_equal(v, "DMA controller, bytes as they were", same, sizeof from);
 }

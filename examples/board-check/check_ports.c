@@ -138,7 +138,7 @@ void check_serial(wad_verify *v)
         wad_verify_equal(v, "J1: serial port, bytes over the wire", round_trips(&port, 2), BYTES);
 }
 
-/* ---- the second exchange port ---- */
+/* ---- the second SPI port ---- */
 
 static bool goes_round(wad_spi_device *device, const uint8_t *sent, wad_exchange_check *check)
 {
@@ -173,8 +173,8 @@ void check_exchange(wad_verify *v)
     wad_status st = wad_pin_input(CORRAN32_PC5, WAD_PULL_UP);
     if (st == WAD_OK)
         st = wad_spi_open(&bus, &corran32_spi1, &config);
-    if (!wad_verify_status(v, "exchange port opens", st))
+    if (!wad_verify_status(v, "SPI port opens", st))
         return;
-    exchange(v, &bus, true, "exchange port, its own loop");
-    exchange(v, &bus, false, "J2: exchange port, frames over the wire");
+    exchange(v, &bus, true, "SPI port, its own loop");
+    exchange(v, &bus, false, "J2: SPI port, frames over the wire");
 }

@@ -15,14 +15,14 @@
 void handle_CNT0(void);
 void handle_CNT0(void)
 {
-    wad_port_write32(PIN, corran32_port_tgl.off, 1u << 3);
+    wad_port_write32(PIN, corran32_gpio_tgl.off, 1u << 3);
     wad_clear(CNT, R.wrap);
 }
 
 int main(void)
 {
     wad_put(CLK, corran32_clocks_gate_pinc, 1);
-    wad_put(PIN, wad_at(corran32_port_dir_pin, 3), 1); /* its reset was never released */
+    wad_put(PIN, wad_at(corran32_gpio_dir_pin, 3), 1); /* its reset was never released */
 
     wad_block_up(&corran32_cnt0, 1000);
     wad_put(CNT, R.prescale, 8000 - 1); /* 8 MHz / 8000 = 1 kHz */

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Is the exchange port's wiring sound? Once a second 64 frames go out at MOSI, and a jumper brings
+ * Is the SPI port's wiring sound? Once a second 64 frames go out at MOSI, and a jumper brings
  * them back at MISO. They are compared with what was sent, frame by frame, and the telemetry port
  * says what a difference looks like. The pull-up tells a cut wire from a line that is held low.
  *

@@ -15,7 +15,7 @@
 static const struct {
     const char *name;
     uintptr_t address;
-} names[] = {AT(CLK, clocks, GATE),   AT(CLK, clocks, RESET),  AT(PINC, port, OUT),
+} names[] = {AT(CLK, clocks, GATE),   AT(CLK, clocks, RESET),  AT(PINC, gpio, OUT),
              AT(UART0, serial, CTRL), AT(UART0, serial, STAT), AT(UART0, serial, BAUD)};
 
 /* Registers lie here; anything else would be a bus fault. */

@@ -146,7 +146,7 @@ typedef struct wad_adc_scan {
  */
 WAD_MUST_CHECK wad_status wad_adc_begin(wad_adc *adc, const wad_adc_scan *scan, int32_t *error_ppm);
 /** Ends it, and stops its timer. Never blocks, but for an element of DMA; a callback may call it.
- * WAD_E_TIMEOUT: its channel of a data mover does not let go. */
+ * WAD_E_TIMEOUT: its channel of a DMA controller does not let go. */
 wad_status wad_adc_end(wad_adc *adc);
 /** The converter's handler. */
 void wad_adc_handle(wad_adc *adc);

@@ -80,7 +80,7 @@ extern const struct wadi_dac_style wadi_dac_by_dma;
 WAD_MUST_CHECK wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream,
                                        uint32_t trigger);
 /** Ends it; the last value stays. Never blocks; `refill` may call it. WAD_E_TIMEOUT: its channel of
- * a data mover does not let go. */
+ * a DMA controller does not let go. */
 wad_status wad_dac_end(wad_dac *dac);
 void wad_dac_handle(wad_dac *dac);
 

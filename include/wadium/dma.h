@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Data movers (DMA): memory and data registers filled and emptied while the core does something
+ * DMA: memory and data registers filled and emptied while the core does something
  * else, or sleeps.
  *
  *     static wad_dma_mover mover;
@@ -14,7 +14,7 @@
  *
  * A channel is claimed for one request (a flag of a peripheral, by the number that the chip gives
  * it, CORRAN32_REQUEST_DMA0_UART0_TX_READY), or for none: then it moves as fast as the bus lets it.
- * The drivers of serial ports, exchange ports and converters claim channels themselves where their
+ * The drivers of serial ports, SPI ports and converters claim channels themselves where their
  * configuration names a mover; their calls stay the same.
  *
  * Counts are elements, not bytes. Whatever is moved must stay where it is until the end: static, or

@@ -56,7 +56,7 @@ typedef void (*wad_flag_fn)(unsigned flag, void *context);
  * For a handler whose line many flags share, all in one register: reads flags and enables once, and
  * calls `fn` with each flag that is set and enabled, lowest first, cleared before. Flags that come
  * meanwhile ask again. `flag` and `enable` are arrays of one length, as a port's
- * `corran32_port_roles.flag` and `.irq`. Never blocks.
+ * `corran32_gpio_roles.flag` and `.irq`. Never blocks.
  */
 static inline void wad_irq_each(uintptr_t base, wad_field flag, wad_field enable, wad_flag_fn fn,
                                 void *context)

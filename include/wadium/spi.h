@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Exchange ports (SPI): a bus, and the devices on it, each with its own mode, speed, frame size and
+ * SPI ports: a bus, and the devices on it, each with its own mode, speed, frame size and
  * select.
  *
  *     static wad_spi bus;
@@ -53,7 +53,7 @@ typedef struct wad_spi_config {
 #define WAD_SPI_BY_DMA(mover_, tx_, rx_)                                                           \
     {                                                                                              \
         .style = &wadi_spi_by_dma, .mover = (mover_), .tx_request = (tx_), .rx_request = (rx_),    \
-        .owner = "exchange port"                                                                   \
+        .owner = "SPI port"                                                                        \
     }
 
 /** How one device wants to be spoken to. What is left out is 0: mode 0, eight bits, most
@@ -145,7 +145,7 @@ struct wadi_spi_style {
 extern const struct wadi_spi_style wadi_spi_by_dma;
 
 /** Brings the block up, as controller or device, and routes its pins. WAD_E_ABSENT: the block has
- * no device role, cannot watch for another controller, or asks no data mover; WAD_E_STATE: a
+ * no device role, cannot watch for another controller, or asks no DMA controller; WAD_E_STATE: a
  * channel is taken; WAD_E_TIMEOUT: it stays in reset; else as
  * wad_pin_route. Blocks for the reset only. */
 WAD_MUST_CHECK wad_status wad_spi_open(wad_spi *bus, const wad_block *block,
@@ -200,7 +200,7 @@ WAD_MUST_CHECK wad_status wad_spi_submit(wad_spi_job *job);
 
 /** Ends the running job after the frames that are in the block, and all that wait: each `done` is
  * called with WAD_E_STATE. The bus is idle then, no device selected. Blocks for those frames.
- * WAD_E_TIMEOUT: the block, or a channel of its data mover, does not come to an end. */
+ * WAD_E_TIMEOUT: the block, or a channel of its DMA controller, does not come to an end. */
 wad_status wad_spi_abort(wad_spi *bus);
 
 /** The bus's handler. */

@@ -71,7 +71,8 @@ typedef struct wad_uart_stats {
     uint32_t framing, parity, breaks;
     uint32_t dropped; /**< bytes that came when the receive buffer was full */
     uint32_t most;    /**< bytes in the receive buffer, at most */
-    uint32_t refused; /**< stretches that the data mover did not take: they wait in the buffer */
+    uint32_t
+        refused; /**< stretches that the DMA controller did not take: they wait in the buffer */
 } wad_uart_stats;
 
 /* A ring of bytes; one side writes, the other reads. */
@@ -187,7 +188,8 @@ WAD_MUST_CHECK wad_status wad_uart_get_words(wad_uart *uart, uint16_t *words, si
  * to 65536 (0: that direction has none; it stays polled, or makes transfers). Enables the
  * interrupts at block and controller. WAD_E_ARG: a size; WAD_E_ABSENT: the block has no interrupt
  * line, or nine bits are set, which no ring of bytes holds; WAD_E_RANGE: by DMA, a ring for what
- * comes that has more bytes than the data mover counts (wad_dma_most; what goes out goes in parts).
+ * comes that has more bytes than the DMA controller counts (wad_dma_most; what goes out goes in
+ * parts).
  */
 WAD_MUST_CHECK wad_status wad_uart_background(wad_uart *uart, void *in, size_t in_size, void *out,
                                               size_t out_size, unsigned priority);
@@ -220,14 +222,14 @@ size_t wad_uart_flush(wad_uart *uart);
 /** Begins to send `n` bytes, which must stay where they are until `done` (may be NULL) is called,
  * once the last of them has left the wire, where the block has a flag for that; else has been taken
  * by it. Call wad_uart_background first, without a ring for that direction. WAD_E_RANGE: more bytes
- * than the data mover counts. WAD_E_ARG: nothing to
+ * than the DMA controller counts. WAD_E_ARG: nothing to
  * send; WAD_E_STATE: not set up, or one goes on. Never blocks; a `done` may call it. */
 WAD_MUST_CHECK wad_status wad_uart_send(wad_uart *uart, const void *data, size_t n,
                                         wad_uart_done done, void *context);
 
 /** Begins to receive, at most `n` bytes. WAD_E_ABSENT: the block cannot tell an idle line, or a
- * data mover an `end`. Else as wad_uart_send. Bytes that come while no reception goes on stay in
- * the block as long as it has room, and are lost, with an overrun counted, when it has not. */
+ * DMA controller an `end`. Else as wad_uart_send. Bytes that come while no reception goes on stay
+ * in the block as long as it has room, and are lost, with an overrun counted, when it has not. */
 WAD_MUST_CHECK wad_status wad_uart_receive(wad_uart *uart, void *data, size_t n,
                                            wad_uart_until until, uint8_t end, wad_uart_done done,
                                            void *context);

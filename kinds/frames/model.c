@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Kind frames: an exchange port with a memory of frames. Each has a format, a select and its times;
+ * Kind frames: an SPI port with a memory of frames. Each has a format, a select and its times;
  * groups of them go one after the other, by number. The parity of a frame to send is noted when it
  * is written, and looked at when it begins.
  */

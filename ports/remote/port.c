@@ -64,11 +64,12 @@ void wad_port_barrier(void)
 {
 }
 
-/* The board's data movers do not reach the desk's memory. */
+/* The board's DMA controllers do not reach the desk's memory. */
 uint32_t wad_port_bus_address(const volatile void *p)
 {
     (void)p;
-    fputs("wadium: a data mover is given memory, which lies on the desk here and not on the board: "
+    fputs("wadium: a DMA controller is given memory, which lies on the desk here and not on the "
+          "board: "
           "DMA does not go through the remote port\n",
           stderr);
     wadi_link_end(2);

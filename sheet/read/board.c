@@ -130,7 +130,7 @@ static void parse_chip(reader *r, wadi_cursor *c)
     g_free(path);
 }
 
-/* ---- channels of data movers ---- */
+/* ---- channels of DMA controllers ---- */
 
 static const wad_trigger *request_named(const wad_instance *mover, const char *name)
 {
@@ -156,12 +156,12 @@ static void parse_request(reader *r, wadi_cursor *c, wad_claim *claim)
 static void parse_claim(reader *r, wadi_cursor *c)
 {
     wad_claim claim = {.where = c->tok->where};
-    const char *name = wadi_need_name(c, "a data mover");
+    const char *name = wadi_need_name(c, "a DMA controller");
     claim.mover = name ? wad_sheet_block(r->owner->board.sheet, name) : NULL;
     const char *kind = claim.mover ? claim.mover->layout->kind : NULL;
     if (name && (!kind || strcmp(kind, "dma"))) {
-        wadi_error(r->src, &claim.where, "%s has no data mover '%s'", r->owner->board.sheet->name,
-                   name);
+        wadi_error(r->src, &claim.where, "%s has no DMA controller '%s'",
+                   r->owner->board.sheet->name, name);
         return;
     }
     if (!name || !wadi_need_word(c, "channel"))

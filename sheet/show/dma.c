@@ -1,5 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* `wadium show CHIP dma`: data movers, who may ask them, and who of a board has which channel. */
+/* `wadium show CHIP dma`: DMA controllers, who may ask them, and who of a board has which channel.
+ */
 #include <glib.h>
 #include <string.h>
 
@@ -54,7 +55,7 @@ static unsigned channels_of(const wad_instance *b)
     return wad_role_count(wad_layout_role(b->layout, "enable"));
 }
 
-unsigned wad_show_movers(const wad_sheet *s, FILE *out)
+unsigned wad_show_dma(const wad_sheet *s, FILE *out)
 {
     unsigned n = 0;
     for (unsigned i = 0; i < s->n_blocks; i++) {
@@ -74,7 +75,7 @@ unsigned wad_show_movers(const wad_sheet *s, FILE *out)
 
 void wad_show_claims(const wad_board *board, FILE *out)
 {
-    fprintf(out, "%-12s %-8s %-18s %s\n", "mover", "channel", "request", "for");
+    fprintf(out, "%-12s %-8s %-18s %s\n", "DMA", "channel", "request", "for");
     for (unsigned i = 0; i < board->n_claims; i++) {
         const wad_claim *c = &board->claims[i];
         char *name = c->request ? wad_trigger_name(c->request) : g_strdup("none: at once");

@@ -14,7 +14,7 @@ typedef struct wadi_listener {
     uint32_t code;
 } wadi_listener;
 
-/* What `from` may ask the data mover `target` for, by a flag. */
+/* What `from` may ask the DMA controller `target` for, by a flag. */
 typedef struct wadi_request {
     wad_model *from, *target;
     const wad_trigger *def;

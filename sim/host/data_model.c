@@ -16,6 +16,7 @@ typedef struct difference {
 typedef struct scan {
     const wad_sheet *sheet;
     difference wide_long, int_bits, char_sign;
+    wadi_decl_path last;
 } scan;
 
 /* The base type behind qualifiers, arrays and the user's own typedefs; false for types of fixed
@@ -88,11 +89,11 @@ static void walk(scan *s, Dwarf_Die *parent)
     if (dwarf_child(parent, &die))
         return;
     do {
-        char *file = is_object(dwarf_tag(&die)) ? wadi_source_decl_path(&die) : NULL;
+        const char *file =
+            is_object(dwarf_tag(&die)) ? wadi_source_decl_path(&s->last, &die) : NULL;
         if (file && !strstr(file, "<built-in>") && !wadi_source_is_library(file) &&
             !g_str_has_prefix(file, "/usr/"))
             look_at(s, &die);
-        g_free(file);
         walk(s, &die);
     } while (dwarf_siblingof(&die, &die) == 0);
 }
@@ -121,6 +122,7 @@ static void find_differences(wad_sim *sim)
         if (!name || !g_str_has_suffix(name, "_vectors.c"))
             walk(&s, &cu);
     }
+    g_free(s.last.path);
     note(sim, &s.wide_long, "data model: %s is a long, 64 bits here and 32 on %s",
          sim->sheet->name);
     note(sim, &s.int_bits, "data model: %s is an int, 32 bits here and 16 on %s", sim->sheet->name);

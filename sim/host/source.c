@@ -120,13 +120,17 @@ static char *path_of(Dwarf_Die *cu, const char *file)
     return g_canonicalize_filename(file, folder && *folder == '/' ? folder : NULL);
 }
 
-char *wadi_source_decl_path(Dwarf_Die *die)
+const char *wadi_source_decl_path(wadi_decl_path *last, Dwarf_Die *die)
 {
     Dwarf_Die unit;
     const char *file = wadi_source_decl_file(die);
+    if (file && file == last->file && die->cu == last->unit)
+        return last->path;
     if (!file || !dwarf_cu_die(die->cu, &unit, NULL, NULL, NULL, NULL, NULL, NULL))
         return NULL;
-    return path_of(&unit, file);
+    g_free(last->path);
+    *last = (wadi_decl_path){die->cu, file, path_of(&unit, file)};
+    return last->path;
 }
 
 static const char *full_name(wadi_debug_info *src, Dwarf_Die *cu, const char *file)

@@ -15,6 +15,7 @@ struct wadi_variables {
     uintptr_t bias;
     Dwarf *dwarf; /* of a file */
     int fd;
+    wadi_decl_path last; /* while the list is made */
 };
 
 typedef struct wadi_entry {
@@ -141,9 +142,7 @@ static void walk(wadi_variables *all, Dwarf_Die *parent, const char *function)
     do {
         int tag = dwarf_tag(&die);
         if (tag == DW_TAG_variable) {
-            char *file = wadi_source_decl_path(&die);
-            add_variable(all, &die, function, file);
-            g_free(file);
+            add_variable(all, &die, function, wadi_source_decl_path(&all->last, &die));
         } else if (tag == DW_TAG_subprogram)
             walk(all, &die, dwarf_diename(&die));
         else if (tag == DW_TAG_lexical_block)
@@ -177,6 +176,7 @@ static wadi_variables *new_list(wad_sim *sim, uintptr_t bias, Dwarf *dwarf)
         if (!name || !g_str_has_suffix(name, "_vectors.c"))
             walk(all, &cu, NULL);
     }
+    g_clear_pointer(&all->last.path, g_free);
     g_array_sort(all->list, by_place);
     return all;
 }

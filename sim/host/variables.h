@@ -13,8 +13,14 @@ typedef struct wadi_variables wadi_variables;
 
 /** The file that a declaration stands in, NULL: none. */
 const char *wadi_source_decl_file(Dwarf_Die *die);
-/** The same as an absolute path, whatever the compiler was called with; g_free. */
-char *wadi_source_decl_path(Dwarf_Die *die);
+/* Most declarations in a row are of one file. */
+typedef struct wadi_decl_path {
+    const void *unit;
+    const char *file;
+    char *path; /* g_free, by who walks */
+} wadi_decl_path;
+/** The same as an absolute path, whatever the compiler was called with; until the next call. */
+const char *wadi_source_decl_path(wadi_decl_path *last, Dwarf_Die *die);
 Dwarf_Die wadi_type_of(const wad_variable *v);
 /** The type behind names and qualifiers; `constant` (may be NULL) is set where one is const. */
 bool wadi_type_bare(Dwarf_Die *type, bool *constant);

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* The exchange port of whatever chip, over a jumper: every form that it has, waited for and by
+/* The SPI port of whatever chip, over a jumper: every form that it has, waited for and by
  * interrupt. LEVEL1: all of them came back; WARN: something did not. */
 #include <wadium/check.h>
 #include <wadium/irq.h>

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* The data mover of whatever chip: copies, fills, a ring paced by a timer, lists, an abort. LEVEL1:
- * all of it was right; WARN: something was not. */
+/* The DMA controller of whatever chip: copies, fills, a ring paced by a timer, lists, an abort.
+ * LEVEL1: all of it was right; WARN: something was not. */
 #include <wadium/dma.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>

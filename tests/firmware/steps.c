@@ -38,7 +38,7 @@ int main(void)
 {
     bring_up();
     if (SKIP != ROUTE)
-        wad_put(CORRAN32_PINA_BASE, wad_at(corran32_port_roles.function, 0), 1);
+        wad_put(CORRAN32_PINA_BASE, wad_at(corran32_gpio_roles.function, 0), 1);
     wad_put(BASE, R.prescale, 7); /* here CLOCK RESET */
     wad_put(BASE, R.reload, 999);
     wad_put(BASE, wad_at(R.compare, 0), 250);

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Mistakes with data movers, chosen by WRONG, and with RIGHT the same task done well. */
+/* Mistakes with DMA controllers, chosen by WRONG, and with RIGHT the same task done well. */
 #include <wadium/adc.h>
 #include <wadium/dma.h>
 #include <wadium/irq.h>
@@ -16,7 +16,7 @@
 #define IS(number)         (WRONG == (number))
 
 #define DMA CORRAN32_DMA0_BASE
-#define R   corran32_mover_roles
+#define R   corran32_dma_roles
 
 enum {
     EN = 1,

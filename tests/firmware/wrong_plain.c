@@ -57,9 +57,8 @@ static void begin_transfer(void)
     CORRAN32_DMA0->SRC0 = (uint32_t)(uintptr_t)source;
     CORRAN32_DMA0->DST0 = (uint32_t)(uintptr_t)buffer;
     CORRAN32_DMA0->COUNT0 = sizeof buffer;
-    CORRAN32_DMA0->CTRL0 = CORRAN32_MOVER_CTRL_EN_MASK | CORRAN32_MOVER_CTRL_SSTEP_MASK |
-                           CORRAN32_MOVER_CTRL_DSTEP_MASK |
-                           CORRAN32_BITS(CORRAN32_MOVER_CTRL_REQ, 11);
+    CORRAN32_DMA0->CTRL0 = CORRAN32_DMA_CTRL_EN_MASK | CORRAN32_DMA_CTRL_SSTEP_MASK |
+                           CORRAN32_DMA_CTRL_DSTEP_MASK | CORRAN32_BITS(CORRAN32_DMA_CTRL_REQ, 11);
 }
 #endif
 

@@ -1,5 +1,5 @@
 /* SPDX-License-Identifier: MIT */
-/* Mistakes with exchange ports, chosen by WRONG, and with RIGHT the same task done well. */
+/* Mistakes with SPI ports, chosen by WRONG, and with RIGHT the same task done well. */
 #include <wadium/check.h>
 #include <wadium/spi.h>
 
@@ -9,7 +9,7 @@
 #define RIGHT 0
 #endif
 #define PORT CORRAN32_SPI0_BASE
-#define R    corran32_exchange_roles
+#define R    corran32_spi_roles
 
 static wad_timebase base;
 static wad_spi bus;

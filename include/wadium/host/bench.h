@@ -112,8 +112,8 @@ typedef struct wad_handler_stats {
     uint64_t last_ps;  /* private */
 } wad_handler_stats;
 
-/** One channel of a data mover during a run; times in picoseconds. */
-typedef struct wad_mover_stats {
+/** One channel of a DMA controller during a run; times in picoseconds. */
+typedef struct wad_dma_stats {
     const wad_instance *block;
     unsigned channel;
     uint64_t elements, bytes;
@@ -123,7 +123,7 @@ typedef struct wad_mover_stats {
     uint64_t bus_ps;            /**< that its elements had the bus */
     wad_stats latency;          /**< from a request until its element has arrived */
     uint64_t begun_ps;          /* private */
-} wad_mover_stats;
+} wad_dma_stats;
 
 /** A variable's bytes at two times. */
 typedef struct wad_memory_shown {
@@ -165,8 +165,8 @@ typedef struct wad_bench_result {
     unsigned n_spans, lost_spans;  /**< the first half million is kept */
     const wad_sleep_span *sleeps;  /**< by time, as spans */
     unsigned n_sleeps;
-    const wad_mover_stats *movers; /**< channels that were armed, by block and number */
-    unsigned n_movers;
+    const wad_dma_stats *dma; /**< channels that were armed, by block and number */
+    unsigned n_dma;
     const wad_memory_shown *memories; /**< as the bench asked for them */
     unsigned n_memories;
     unsigned load;         /**< percent, as the bench said */
@@ -209,11 +209,11 @@ bool wad_schedule_parse(const char *text, uint64_t **stops, unsigned *n);
 
 /* ---- reports ---- */
 
-/** How much of the time the core was awake, and data movers had the bus, in each of several
+/** How much of the time the core was awake, and DMA controllers had the bus, in each of several
  * benches: .png or .svg. False: `why` (g_free). */
 bool wad_plot_awake(wad_bench_result *const *results, unsigned n, const char *path, char **why);
-/** What the channels of data movers did: elements, rate, bursts, latency, share of the bus. */
-void wad_report_movers(const wad_bench_result *result, FILE *out);
+/** What the channels of DMA controllers did: elements, rate, bursts, latency, share of the bus. */
+void wad_report_dma(const wad_bench_result *result, FILE *out);
 /** Memory before and after, what has changed marked: with colour, or by `>`. */
 void wad_report_memories(const wad_bench_result *result, bool colour, FILE *out);
 

@@ -31,7 +31,7 @@ typedef struct wad_part_def {
     wad_rational bounce_s;
 } wad_part_def;
 
-/** A channel of a data mover that is somebody's: `dma DMA0 channel 1 for UART0.rx_ready
+/** A channel of a DMA controller that is somebody's: `dma DMA0 channel 1 for UART0.rx_ready
  * "commands"`. */
 typedef struct wad_claim {
     const wad_instance *mover;
@@ -62,10 +62,10 @@ void wad_board_free(wad_board *board);
 
 const wad_part_def *wad_board_part(const wad_board *board, const char *name);
 
-/** What contradicts itself: channels or requests of data movers that are given away twice. */
+/** What contradicts itself: channels or requests of DMA controllers that are given away twice. */
 void wad_board_lint(const wad_board *board, wad_diags *diags);
 
-/** Who has which channel of a data mover. */
+/** Who has which channel of a DMA controller. */
 void wad_show_claims(const wad_board *board, FILE *out);
 /** The wiring list, and the same by pin. */
 void wad_show_board(const wad_board *board, FILE *out);

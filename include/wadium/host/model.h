@@ -82,10 +82,11 @@ typedef struct wad_model_class {
     void (*trigger)(wad_model *m, wad_trigger_edge edge);
     /** Somebody begins to listen to this block's flags and outputs. */
     void (*heard)(wad_model *m);
-    /** Flags whose requests to a data mover are levels, told by wad_model_request; the others
+    /** Flags whose requests to a DMA controller are levels, told by wad_model_request; the others
      * request an element at each wad_model_event. */
     wad_role_set asks;
-    /** Of a data mover: a request that its list numbers `code` has come, or a level has ended. */
+    /** Of a DMA controller: a request that its list numbers `code` has come, or a level has ended.
+     */
     void (*request)(wad_model *m, uint32_t code, bool on);
     /** An element was moved for this block's request; `last`: the transfer has ended with it. */
     void (*moved)(wad_model *m, unsigned role, unsigned i, bool last);
@@ -160,11 +161,11 @@ void wad_model_listens(wad_model *m, bool on);
 /** Where the output that the block listens to stands; false as well for an event. */
 bool wad_model_trigger_level(const wad_model *m);
 
-/** The block asks a data mover for an element by this flag, or no longer; roles of `asks`. */
+/** The block asks a DMA controller for an element by this flag, or no longer; roles of `asks`. */
 void wad_model_request(wad_model *m, unsigned role, unsigned i, bool on);
 
-/** Of a data mover, by the numbers of its list: does somebody ask now; who it is (NULL: nobody in
- * the list); a channel waits for it from now on, or no longer; an element was moved for it. */
+/** Of a DMA controller, by the numbers of its list: does somebody ask now; who it is (NULL: nobody
+ * in the list); a channel waits for it from now on, or no longer; an element was moved for it. */
 bool wad_model_requested(const wad_model *m, uint32_t code);
 const wad_trigger *wad_model_request_source(const wad_model *m, uint32_t code);
 void wad_model_wants(wad_model *m, uint32_t code, bool on);

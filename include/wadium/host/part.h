@@ -82,10 +82,10 @@ typedef struct wad_part_class {
      * WAD_WIRES_SPI or WAD_WIRES_SERIAL, and has further ones behind them.
      */
     const char *wires;
-    size_t state_size;         /**< of its memory, which is zero when a run begins */
-    const wad_part_act *acts;  /**< up to one whose word is NULL; NULL: none */
-    const char *counts;        /**< names of what it counts, for `expect NAME counts "turns" 3` */
-    const wad_part_spi *spi;   /**< it is a device on an SPI bus; or */
+    size_t state_size;        /**< of its memory, which is zero when a run begins */
+    const wad_part_act *acts; /**< up to one whose word is NULL; NULL: none */
+    const char *counts;       /**< names of what it counts, for `expect NAME counts "turns" 3` */
+    const wad_part_spi *spi;  /**< it is a device on an SPI bus; or */
     const wad_part_serial *serial; /**< it is the other end of a serial line */
     /** Before the run. False: the run does not begin; `why` by g_strdup. */
     bool (*begin)(wad_part *p, char **why);

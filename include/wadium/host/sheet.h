@@ -534,9 +534,9 @@ const wad_trigger *wad_selected_by_name(const wad_instance *block, const wad_bit
                                         const char *name);
 /** The role of the asking block that lets a request out; NULL: it always asks. */
 const struct wad_role *wad_request_enable(const wad_trigger *request);
-/** Of each data mover: its channels, and who may ask it by which number, with the field that lets
- * the asking out; how many movers. */
-unsigned wad_show_movers(const wad_sheet *sheet, FILE *out);
+/** Of each DMA controller: its channels, and who may ask it by which number, with the field that
+ * lets the asking out; how many movers. */
+unsigned wad_show_dma(const wad_sheet *sheet, FILE *out);
 /** Which function comes out where: of all pins (`what` NULL), one pin, a port's, or of a block's
  * signals. False: there is no such pin or block. */
 bool wad_show_pins(const wad_sheet *sheet, const char *what, FILE *out);

@@ -179,7 +179,7 @@ typedef struct wad_access_record {
 typedef void (*wad_access_fn)(void *ctx, const wad_access_record *record);
 void wad_sim_watch_access(wad_sim *sim, wad_access_fn fn, void *ctx);
 
-/** What a channel of a data mover does. */
+/** What a channel of a DMA controller does. */
 typedef enum wad_dma_what {
     WAD_DMA_ARMED,
     WAD_DMA_BEGINS, /**< an element is read, and has the bus */
@@ -204,13 +204,13 @@ typedef struct wad_dma_record {
 /** `fn` hears what all channels do; NULL ends it. */
 typedef void (*wad_dma_fn)(void *ctx, const wad_dma_record *record);
 void wad_sim_watch_dma(wad_sim *sim, wad_dma_fn fn, void *ctx);
-/** How long data movers had the bus in this run, and the core waited for it. */
+/** How long DMA controllers had the bus in this run, and the core waited for it. */
 uint64_t wad_sim_bus_taken(const wad_sim *sim, uint64_t *waited_ps);
 /** The chip's memory at a bus address, NULL: none of `bytes` is there; while firmware is loaded. */
 const void *wad_sim_memory(wad_sim *sim, uint64_t address, size_t bytes);
 
 /** Memory of the chip as bytes of the caller, for a core that executes the target's own code
- * (wad_sim_attach); data movers find it there. Outlives the chip's runs. */
+ * (wad_sim_attach); DMA controllers find it there. Outlives the chip's runs. */
 void wad_sim_give_memory(wad_sim *sim, uint64_t base, void *bytes, uint64_t size, bool writable);
 
 /** `look` is called while a run goes on, once after each wad_sim_ask_look, where the firmware is

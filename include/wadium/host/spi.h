@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /*
- * Exchange ports (kind spi) as the world outside sees them: how a port of the chip is set, and what
+ * Ports of kind spi as the world outside sees them: how a port of the chip is set, and what
  * device listens to which select.
  *
  *     wad_spi_part thermo = {.name = "THERMO", .select = pb12, .clock = pb13, .modes = 1u << 0,

@@ -1,6 +1,6 @@
 /* SPDX-License-Identifier: MIT */
-/* Data movers as a person meets them: names in control words, a board's claims, what a bench says
- * and shows. */
+/* DMA controllers as a person meets them: names in control words, a board's claims, what a bench
+ * says and shows. */
 #include <string.h>
 
 #include "support.h"
@@ -124,7 +124,7 @@ static void a_board_that_gives_a_channel_twice_is_told(void **state)
          "the channels of DMA0 share one request, which is ADC0.done for \"a\"", 0},
         {"dma DMA0 channel 2 \"a\"", "DMA0 has channels 0 to 1", 1},
         {"dma DMA0 channel 1 for ADC0.ready \"a\"", "'ADC0.ready' does not ask DMA0", 1},
-        {"dma CNT0 channel 1 \"a\"", "Corran16 has no data mover 'CNT0'", 1},
+        {"dma CNT0 channel 1 \"a\"", "Corran16 has no DMA controller 'CNT0'", 1},
     };
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
@@ -202,9 +202,9 @@ static void channels_and_requests_are_signals(void **state)
     (void)state;
     wad_bench_result *r = test_run(board, &bench, "sampled", say);
     test_passed(r);
-    assert_int_equal(r->n_movers, 1);
-    assert_int_equal(r->movers[0].bytes, 2 * r->movers[0].elements);
-    assert_int_equal(r->movers[0].latency.max, 1000000);
+    assert_int_equal(r->n_dma, 1);
+    assert_int_equal(r->dma[0].bytes, 2 * r->dma[0].elements);
+    assert_int_equal(r->dma[0].latency.max, 1000000);
     wad_bench_result_free(r);
     wad_bench_free(bench);
     wad_board_free(board);
