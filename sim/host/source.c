@@ -128,9 +128,10 @@ const char *wadi_source_decl_path(wadi_decl_path *last, Dwarf_Die *die)
         return last->path;
     if (!file || !dwarf_cu_die(die->cu, &unit, NULL, NULL, NULL, NULL, NULL, NULL))
         return NULL;
+    char *path = path_of(&unit, file);
     g_free(last->path);
-    *last = (wadi_decl_path){die->cu, file, path_of(&unit, file)};
-    return last->path;
+    *last = (wadi_decl_path){die->cu, file, path};
+    return path;
 }
 
 static const char *full_name(wadi_debug_info *src, Dwarf_Die *cu, const char *file)
