@@ -400,6 +400,27 @@ static void a_line_has_its_bytes(void **state)
     g_free(path);
 }
 
+/* What is sent before the run begins goes out when it does: 0x55 has an edge a bit. */
+static const char early[] =
+    "static bool begin(wad_part *p, char **why)\n"
+    "{ (void)why; wad_part_send(p, (const uint8_t *)\"U\", 1); return true; }\n"
+    "static const wad_part_serial serial = {0};\n"
+    "static const wad_part_class cls = {.kind = \"early\", .wires = WAD_WIRES_SERIAL,\n"
+    "    .serial = &serial, .begin = begin};\n"
+    "WAD_PART(cls)\n";
+
+static void bytes_of_the_beginning_are_sent(void **state)
+{
+    const char *const say[] = {"uart LINK at 9600 in \"%s\"", "capture PA10 as rx", "run 3 ms",
+                               "expect rx edges 9 from 1 us", NULL};
+    char *path = part_file("early.c", early);
+    (void)state;
+    wad_bench_result *r = run(path, stroke_main, say);
+    test_passed(r);
+    end(r);
+    g_free(path);
+}
+
 /* ---- the same numbers for the same seed ---- */
 
 static const char dice[] =
@@ -428,11 +449,47 @@ static void chance_is_the_seeds(void **state)
     g_free(path);
 }
 
+/* ---- what a class does that it did not say ---- */
+
+static const char sloppy[] =
+    "static bool begin(wad_part *p, char **why)\n"
+    "{\n"
+    "    (void)why;\n"
+    "    wad_part_drive(p, 0, WAD_HIGH);\n"
+    "    wad_part_drive(p, 7, WAD_HIGH);\n"
+    "    wad_part_count(p, \"stroke\");\n"
+    "    wad_part_wake(p, 5);\n"
+    "    wad_part_send(p, (const uint8_t *)\"a\", 1);\n"
+    "    return true;\n"
+    "}\n"
+    "static const wad_part_class cls = {.kind = \"sloppy\", .wires = \"HIGH LOW\",\n"
+    "    .counts = \"strokes\", .begin = begin};\n"
+    "WAD_PART(cls)\n";
+
+static void nothing_that_a_class_asks_for_is_ignored(void **state)
+{
+    const char *const say[] = {"part PUMP in \"%s\"", "run 1 ms", "expect PUMP refusals 5", NULL};
+    char *path = part_file("sloppy.c", sloppy);
+    (void)state;
+    wad_bench_result *r = run(path, stroke_main, say);
+    test_passed(r);
+    assert_true(notes_say(r, "drives wire 0, which is none of its '>' wires"));
+    assert_true(notes_say(r, "drives wire 7"));
+    assert_true(notes_say(r, "counts 'stroke', which its 'counts' does not name"));
+    assert_true(notes_say(r, "asks to be woken, and has no 'wake'"));
+    assert_true(notes_say(r, "sends bytes, and is on no serial line"));
+    end(r);
+    g_free(path);
+}
+
 /* ---- what is no part ---- */
 
 static void slips_name_the_cure(void **state)
 {
     static const char plain[] =
+        "void act(wad_part *p, unsigned n, const wad_part_value *v);\n"
+        "void act(wad_part *p, unsigned n, const wad_part_value *v)\n"
+        "{ (void)p; (void)n; (void)v; }\n"
         "static const wad_part_class cls = {.kind = \"k\", %s};\nWAD_PART(cls)\n";
     static const struct {
         const char *with, *say, *want; /* `with` beginning with '=': the whole file */
@@ -458,6 +515,13 @@ static void slips_name_the_cure(void **state)
         {".wires = \"HIGH\"", "part NOTHING in \"%s\"", "the board has no part of that name"},
         {".wires = \"HIGH\", .acts = (const wad_part_act[]){{\"go\"}, {0}}", "part PUMP in \"%s\"",
          "it has acts, and no function 'act'"},
+        {".wires = \"HIGH\", .act = act, .acts = (const wad_part_act[]){{\"go\"}, {\"go\"}, {0}}",
+         "part PUMP in \"%s\"", "two of its acts have one word"},
+        {".wires = \"HIGH\", .act = act, .acts = (const wad_part_act[]){{\"press\"}, {0}}",
+         "part PUMP in \"%s\"",
+         "part 'PUMP' calls a statement 'press', which is a word of benches"},
+        {".wires = \"HIGH\", .act = act, .acts = (const wad_part_act[]){{\"cut\"}, {0}}",
+         "part PUMP in \"%s\"", "a statement 'cut', which is a word of benches"},
         {".wires = \"HIGH\"", "part PUMP in \"%s\" fast", "expected the end"},
         {".wires = \"HIGH\"", "part PUMP", "a part 'switches' is in no list: part PUMP in"},
         {".wires = \"HIGH\"", "part THERMO", "a device on an SPI bus: spi NAME"},
@@ -470,21 +534,12 @@ static void slips_name_the_cure(void **state)
         char *text = whole ? g_strdup(slips[i].with + 1) : g_strjoinv(slips[i].with, halves);
         char *path = part_file("slip.c", text);
         char **say_halves = g_strsplit(slips[i].say, "%s", 2), *say = g_strjoinv(path, say_halves);
-        wad_diags *diags = wad_diags_new();
-        wad_bench *b = wad_bench_new("slips", board);
-        assert_false(wad_bench_say(b, say, diags));
-        char *told = test_diags_text(diags);
-        if (!strstr(told, slips[i].want))
-            fail_msg("%s: wanted '%s' in: %s", slips[i].with, slips[i].want, told);
-        assert_int_equal(wad_diags_errors(diags), 1);
-        g_free(told);
+        test_slips(board, NULL, &(test_slip){say, slips[i].want}, 1);
         g_free(say);
         g_strfreev(say_halves);
         g_strfreev(halves);
         g_free(text);
         g_free(path);
-        wad_bench_free(b);
-        wad_diags_free(diags);
     }
 }
 
@@ -564,7 +619,9 @@ int main(void)
         cmocka_unit_test(it_loses_its_power_with_the_board),
         cmocka_unit_test(a_device_has_its_frames_and_wires_of_its_own),
         cmocka_unit_test(a_line_has_its_bytes),
+        cmocka_unit_test(bytes_of_the_beginning_are_sent),
         cmocka_unit_test(chance_is_the_seeds),
+        cmocka_unit_test(nothing_that_a_class_asks_for_is_ignored),
         cmocka_unit_test(slips_name_the_cure),
         cmocka_unit_test(its_statements_refuse_what_they_do_not_take),
         cmocka_unit_test(one_that_does_not_begin_ends_the_run),

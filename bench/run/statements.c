@@ -8,6 +8,7 @@
 #include "bench/language/bench.h"
 #include "bench/language/said.h"
 #include "bench/language/statement.h"
+#include "bench/world/part_say.h"
 #include "bench/world/volt_say.h"
 
 struct wad_bench_list {
@@ -69,6 +70,24 @@ static char *all_words(void)
     return g_string_free(text, FALSE);
 }
 
+/* A statement of a part's own would never be reached where the language has the word. */
+static void check_acts(const wad_bench *b, wadi_cursor *c, const wad_where *where, guint before)
+{
+    for (guint p = before; p < b->parts->len && !c->failed; p++) {
+        const wadi_part_said *said = b->parts->pdata[p];
+        const wad_part_act *acts = said->cls->acts;
+        bool own = wadi_part_class_of(said->cls->kind) != said->cls;
+        for (unsigned i = 0; own && acts && acts[i].word && !c->failed; i++)
+            for (unsigned k = 0; k < G_N_ELEMENTS(classes) && !c->failed; k++)
+                if (!classes[k]->takes && has_word(b, classes[k], acts[i].word)) {
+                    wadi_error(c->src, where,
+                               "part '%s' calls a statement '%s', which is a word of benches",
+                               said->name, acts[i].word);
+                    c->failed = true;
+                }
+    }
+}
+
 bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt *stmt)
 {
     wadi_cursor c = wadi_cursor_at(src, stmt);
@@ -81,7 +100,9 @@ bool wadi_bench_statement(wad_bench *b, const wadi_source *src, const wadi_stmt 
         return false;
     }
     if (cls) {
+        guint before = b->parts->len;
         cls->parse(b, &behind, word);
+        check_acts(b, &behind, &c.tok->where, before);
         return !behind.failed;
     }
     char *words = all_words();

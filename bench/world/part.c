@@ -68,6 +68,7 @@ static void attach_wires(wadi_parts *all, wad_part *p)
         wadi_run_wire *w = &p->wires[i];
         w->part = p;
         w->number = i;
+        w->drives = defs[i].drives;
         w->wire = (wadi_wire){.level = WAD_FLOATING,
                               .seen = WAD_FLOATING,
                               .fn = defs[i].drives ? on_driven : on_heard,
@@ -234,12 +235,18 @@ wad_level wad_part_level(const wad_part *p, unsigned wire)
 
 void wad_part_drive(wad_part *p, unsigned wire, wad_level level)
 {
-    if (wire < p->n_wires && p->wires[wire].driver)
+    if (wire >= p->n_wires || !p->wires[wire].drives)
+        wad_part_refuse(p, "its class drives wire %u, which is none of its '>' wires", wire);
+    else if (p->wires[wire].driver)
         wadi_wire_set(&p->wires[wire].wire, wad_sim_now(p->sim), level);
 }
 
 void wad_part_wake(wad_part *p, uint64_t ps)
 {
+    if (!p->said->cls->wake) {
+        wad_part_refuse(p, "its class asks to be woken, and has no 'wake'");
+        return;
+    }
     if (!p->begun && p->said->cls->begin && wad_sim_now(p->sim) == 0) {
         p->first_wake = MAX(ps, 1);
         return;
@@ -255,6 +262,13 @@ uint32_t wad_part_random(wad_part *p)
 
 void wad_part_count(wad_part *p, const char *what)
 {
+    char **names = g_strsplit(p->said->cls->counts ? p->said->cls->counts : "", " ", -1);
+    bool named = g_strv_contains((const char *const *)names, what);
+    g_strfreev(names);
+    if (!named) {
+        wad_part_refuse(p, "its class counts '%s', which its 'counts' does not name", what);
+        return;
+    }
     gpointer n = g_hash_table_lookup(p->counts, what);
     g_hash_table_insert(p->counts, g_strdup(what), GUINT_TO_POINTER(GPOINTER_TO_UINT(n) + 1));
 }

@@ -38,6 +38,7 @@ typedef struct wadi_run_wire {
     wadi_wire wire;
     wad_part *part;
     unsigned number;
+    bool drives;
     wadi_driver *driver; /* NULL: the chip drives it, or it goes nowhere */
 } wadi_run_wire;
 

@@ -59,6 +59,10 @@ static const char *wrong_class(const wad_part_class *cls)
         return "on a serial line its wires begin with WAD_WIRES_SERIAL";
     if (cls->acts && cls->acts[0].word && !cls->act)
         return "it has acts, and no function 'act'";
+    for (unsigned i = 0; cls->acts && cls->acts[i].word; i++)
+        for (unsigned k = 0; k < i; k++)
+            if (!strcmp(cls->acts[i].word, cls->acts[k].word))
+                return "two of its acts have one word";
     return wrong_wires(cls);
 }
 

@@ -23,6 +23,7 @@ typedef struct peer {
     wadi_serial_decoder decoder;
     wad_event byte_over;
     sender out;
+    bool rested;            /* the run has begun */
     wad_event noise, quiet; /* a pulse begins, and ends */
     GArray *heard;          /* wadi_serial_byte */
     GString *text;
@@ -137,7 +138,7 @@ void wadi_peer_send(wad_part *part, const uint8_t *bytes, gsize n)
 {
     peer *p = part->shell;
     g_byte_array_append(p->out.waiting, bytes, (guint)n);
-    if (!p->out.busy)
+    if (p->rested && !p->out.busy)
         next_byte(p, wad_sim_now(part->sim));
 }
 
@@ -145,6 +146,8 @@ void wad_part_send(wad_part *part, const uint8_t *bytes, size_t n)
 {
     if (part->said->shell == &wadi_serial_shell)
         wadi_peer_send(part, bytes, n);
+    else
+        wad_part_refuse(part, "its class sends bytes, and is on no serial line");
 }
 
 gsize wadi_peer_waiting(const wad_part *part)
@@ -230,9 +233,11 @@ bool wadi_peer_is_taken(const wad_part *part)
 static void rest(wad_sim *sim, void *ctx)
 {
     peer *p = ctx;
-    (void)sim;
     drive(p, true);
     wadi_peer_hold(p->part, false);
+    if (!p->rested && p->out.waiting->len) /* what was to be sent before the run began */
+        next_byte(p, wad_sim_now(sim));
+    p->rested = true;
 }
 
 static void begin(wad_part *part)

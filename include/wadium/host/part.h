@@ -127,7 +127,7 @@ void wad_part_drive(wad_part *p, unsigned wire, wad_level level);
 void wad_part_wake(wad_part *p, uint64_t ps);
 /** The bench's seed gives them: the same in each run. */
 uint32_t wad_part_random(wad_part *p);
-/** One more of what `counts` names; others are counted nowhere. */
+/** One more of what `counts` names; another name is a refusal, as below. */
 void wad_part_count(wad_part *p, const char *what);
 /** The part does not do what was asked of it: counted (`expect NAME refusals 0`), and the first few
  * are told beside the results. */
