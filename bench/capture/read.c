@@ -59,7 +59,7 @@ static void on_some_channel(void *ctx, unsigned number, const char *name)
 static void on_some_real_channel(void *ctx, unsigned number, const char *name)
 {
     choosing *c = ctx;
-    bool wanted = c->to->real_channel && is_wanted(c, name);
+    bool wanted = c->to->real_channel && c->to->real && is_wanted(c, name);
     (void)number;
     choose(c->reals, wanted, &c->n_reals);
     if (wanted)

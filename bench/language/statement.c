@@ -3,6 +3,14 @@
 
 #include <string.h>
 
+void wadi_plan(const wadi_setting *s, uint64_t ps, void (*fn)(wad_sim *sim, void *what),
+               const void *what, size_t size)
+{
+    void *own = g_memdup2(what, size);
+    g_ptr_array_add(s->owned, own);
+    wad_sim_at(s->sim, ps, fn, own);
+}
+
 void wadi_bench_keep(wad_bench *b, const wadi_statement_class *cls, const void *said)
 {
     void *own = wadi_arena_alloc(b->arena, cls->said_size);

@@ -48,6 +48,10 @@ struct wadi_statement_class {
 #include "statements.h"
 #undef WADI_STATEMENT
 
+/** Something of a run's course: `fn` is called at that time with a copy of `what`. */
+void wadi_plan(const wadi_setting *s, uint64_t ps, void (*fn)(wad_sim *sim, void *what),
+               const void *what, size_t size);
+
 /** What a statement said; lives as long as the bench. */
 void wadi_bench_keep(wad_bench *bench, const wadi_statement_class *cls, const void *said);
 /** The i-th that was kept for a class; NULL: there are fewer. */

@@ -103,10 +103,8 @@ static void do_fail(wad_sim *sim, void *ctx)
 
 static void fail_at(const wadi_setting *s, uint64_t ps, const wad_clock *clock, bool fails)
 {
-    failing *f = g_new(failing, 1);
-    *f = (failing){clock, fails};
-    g_ptr_array_add(s->owned, f);
-    wad_sim_at(s->sim, ps, do_fail, f);
+    const failing f = {clock, fails};
+    wadi_plan(s, ps, do_fail, &f, sizeof f);
 }
 
 static bool begin_failure(const wadi_setting *s, const void *said, char **why)

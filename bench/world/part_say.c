@@ -262,11 +262,9 @@ static void do_act(wad_sim *sim, void *ctx)
 static bool begin_act(const wadi_setting *s, const void *what, char **why)
 {
     const act_said *said = what;
-    act_now *a = g_new(act_now, 1);
+    const act_now a = {wadi_part_at(s->parts, said->part), said};
     (void)why;
-    *a = (act_now){wadi_part_at(s->parts, said->part), said};
-    g_ptr_array_add(s->owned, a);
-    wad_sim_at(s->sim, said->at_ps, do_act, a);
+    wadi_plan(s, said->at_ps, do_act, &a, sizeof a);
     return true;
 }
 
@@ -402,10 +400,8 @@ static void do_trouble(wad_sim *sim, void *ctx)
 
 static void plan_trouble(const wadi_setting *s, const trouble *said, bool on)
 {
-    trouble_now *t = g_new(trouble_now, 1);
-    *t = (trouble_now){wadi_part_at(s->parts, said->part), said, on};
-    g_ptr_array_add(s->owned, t);
-    wad_sim_at(s->sim, said->at_ps + (on ? 0 : said->for_ps), do_trouble, t);
+    const trouble_now t = {wadi_part_at(s->parts, said->part), said, on};
+    wadi_plan(s, said->at_ps + (on ? 0 : said->for_ps), do_trouble, &t, sizeof t);
 }
 
 static bool begin_trouble(const wadi_setting *s, const void *said, char **why)

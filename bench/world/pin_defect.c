@@ -79,10 +79,8 @@ static void on_stuck(wad_sim *sim, void *ctx)
 
 static void stick_at(const wadi_setting *set, uint64_t ps, const wad_pin_def *pin, wad_level level)
 {
-    stuck_step *s = g_new0(stuck_step, 1);
-    *s = (stuck_step){pin, level};
-    g_ptr_array_add(set->owned, s);
-    wad_sim_at(set->sim, ps, on_stuck, s);
+    const stuck_step s = {pin, level};
+    wadi_plan(set, ps, on_stuck, &s, sizeof s);
 }
 
 static bool begin(const wadi_setting *s, const void *said, char **why)

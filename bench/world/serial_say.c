@@ -290,11 +290,9 @@ static void do_send(wad_sim *sim, void *ctx)
 static bool begin_send(const wadi_setting *s, const void *what, char **why)
 {
     const sending *said = what;
-    send_now *now = g_new(send_now, 1);
+    const send_now now = {wadi_part_at(s->parts, said->part), said};
     (void)why;
-    *now = (send_now){wadi_part_at(s->parts, said->part), said};
-    g_ptr_array_add(s->owned, now);
-    wad_sim_at(s->sim, said->at_ps, do_send, now);
+    wadi_plan(s, said->at_ps, do_send, &now, sizeof now);
     return true;
 }
 

@@ -95,10 +95,8 @@ static void do_step(wad_sim *sim, void *ctx)
 
 static void at(const wadi_setting *s, uint64_t ps, const wad_pin_def *pin, wad_level level)
 {
-    step *st = g_new(step, 1);
-    *st = (step){pin, level};
-    g_ptr_array_add(s->owned, st);
-    wad_sim_at(s->sim, ps, do_step, st);
+    const step st = {pin, level};
+    wadi_plan(s, ps, do_step, &st, sizeof st);
 }
 
 void wadi_rest_buttons(const wadi_setting *s)

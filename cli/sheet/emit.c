@@ -54,9 +54,12 @@ static int emit_anew(const char *file, const char *path)
     cli_output out;
     char *text;
     size_t size;
+    char *found = wad_locate(file, ".sheet", NULL);
+    found = found ? found : wad_locate(file, ".board", NULL);
     FILE *memory = open_memstream(&text, &size);
-    bool ok = wad_emit_anew(file, memory, diags);
+    bool ok = wad_emit_anew(found ? found : file, memory, diags);
     fclose(memory);
+    g_free(found);
     cli_tell(diags);
     ok = ok && cli_open_output(&out, path);
     if (ok) {
