@@ -130,7 +130,7 @@ static void parse_part(wad_bench *b, wadi_cursor *c, const char *word)
         wadi_fail(c, &where, "the board has no part of that name");
     else if (name && wadi_bench_part(b, name) >= 0)
         wadi_fail(c, &where, "that part is there already");
-    if (!name || c->failed)
+    if (!part || c->failed)
         return;
     wad_where file = c->tok->where;
     said.name = wadi_arena_strndup(b->arena, name, strlen(name));
