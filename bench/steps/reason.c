@@ -207,11 +207,12 @@ static const wad_role *role_of(const wad_layout *l, const wad_register *reg,
 {
     for (unsigned i = 0; i < l->n_roles; i++) {
         const wad_role *r = &l->roles[i];
-        if (r->field == field && (r->field || r->reg == reg))
-            return r;
-        for (unsigned k = 0; r->value && k < r->value->n_parts; k++)
-            if (r->value->parts[k] == field)
-                return r;
+        for (unsigned e = 0; e < r->n_places; e++)
+            for (unsigned k = 0; k < r->places[e].n_parts; k++) {
+                const wad_fieldref *ref = &r->places[e].parts[k].ref;
+                if (ref->reg == reg && (ref->field == field || !field))
+                    return r;
+            }
     }
     return NULL;
 }

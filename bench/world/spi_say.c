@@ -74,7 +74,7 @@ static void parse(wad_bench *b, wadi_cursor *c, const char *word)
                   "the board has no part of that name with wires CS, SCK, MISO and MOSI");
     else if (wadi_bench_part(b, name) >= 0)
         wadi_fail(c, &where, "that device is there already");
-    if (c->failed)
+    if (!part || c->failed)
         return;
     parse_class(b, c, &said, part);
     if (c->failed || !said.cls)

@@ -20,8 +20,8 @@ static void on_done(wad_event *e)
 {
     wad_model *m = e->model;
     uint32_t held = wad_model_get(m, ROLE_resets, 0);
-    uint32_t known =
-        (uint32_t)~wad_register_mask(m->roles[ROLE_resets].role->reg, WAD_ACCESS_RESERVED);
+    uint32_t known = (uint32_t)~wad_register_mask(
+        wad_role_ref(m->block->inst, m->roles[ROLE_resets].role, 0).reg, WAD_ACCESS_RESERVED);
     wad_model_put(m, ROLE_resets_done, 0, ~held & known);
     wadi_clocks_update(m->sim);
 }

@@ -472,11 +472,8 @@ static void init(wad_model *m)
     wadi_counter_outputs_init(m, s);
     for (unsigned i = 0; i < s->n; i++)
         s->ch[i].event.fn = on_channel;
-    const wad_role *reload = m->roles[s->has_start ? ROLE_start : ROLE_reload].role;
-    unsigned width = reload && reload->value ? reload->value->width
-                     : reload                ? reload->field->width
-                                             : 32;
-    s->modulus = UINT64_C(1) << width;
+    unsigned width = wad_model_width(m, s->has_start ? ROLE_start : ROLE_reload);
+    s->modulus = UINT64_C(1) << (width && width < 64 ? width : 32);
 }
 
 static void reset(wad_model *m)

@@ -62,12 +62,13 @@ static side side_of(wad_model *m, unsigned i, bool destination)
 static bool is_data(const wadi_slot *slot)
 {
     static const char *const names[] = {"data", "rx_data", "tx_data"};
-    const wad_model *m = slot->block->model;
-    for (unsigned k = 0; m && k < G_N_ELEMENTS(names); k++) {
-        int role = wad_kind_role_index(m->cls->kind, names[k]);
-        if (role >= 0 && slot->roles & WAD_ROLE_BIT((unsigned)role))
-            return true;
-    }
+    const wadi_hearer *h;
+    for (unsigned i = 0; (h = wadi_hearer_at(slot, i)); i++)
+        for (unsigned k = 0; k < G_N_ELEMENTS(names); k++) {
+            int role = wad_kind_role_index(h->model->cls->kind, names[k]);
+            if (role >= 0 && h->roles & WAD_ROLE_BIT((unsigned)role))
+                return true;
+        }
     return false;
 }
 

@@ -28,12 +28,20 @@ static void by_fields(const wad_layout *layout, const wad_register *reg, GString
         }
 }
 
+static bool lies_in(const wad_role *role, const wad_register *reg)
+{
+    for (unsigned k = 0; k < role->places[0].n_parts; k++)
+        if (role->places[0].parts[k].ref.reg == reg)
+            return true;
+    return false;
+}
+
 static void by_roles(const wad_layout *layout, const wad_register *reg, GString *text)
 {
     for (unsigned i = 0; layout->kind && i < G_N_ELEMENTS(takers); i++) {
         const wad_role *role =
             strcmp(layout->kind, takers[i].kind) ? NULL : wad_layout_role(layout, takers[i].role);
-        if (role && (role->reg == reg || (role->field && role->field->reg == reg)))
+        if (role && role->n_places && role->places[0].n_parts && lies_in(role, reg))
             add(text, takers[i].what, NULL);
     }
 }

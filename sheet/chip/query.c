@@ -98,13 +98,21 @@ bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value
 
 unsigned wad_role_count(const wad_role *role)
 {
+    return role->n_places ? role->n_places : 1;
+}
+
+unsigned wad_role_width(const wad_role *role)
+{
+    return role->n_places ? role->places[0].width : 0;
+}
+
+unsigned wadi_plain_count(const wad_role *role)
+{
     if (!role->indexed)
         return 1;
-    if (role->value)
-        return role->value->count ? role->value->count : 1;
     if (role->field && role->field->count)
         return role->field->count;
-    return role->reg && role->reg->count ? role->reg->count : 1;
+    return role->reg->count ? role->reg->count : 1;
 }
 
 bool wadi_same_field(const wad_fieldref *a, const wad_fieldref *b)
@@ -123,10 +131,10 @@ void wadi_place_element(wad_fieldref *ref)
     ref->width = f->width;
 }
 
-wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i)
+wad_fieldref wadi_plain_ref(const wad_role *role, unsigned i)
 {
     const wad_bitfield *f = role->field;
-    wad_fieldref ref = {.block = block, .reg = role->reg, .field = f, .width = role->reg->width};
+    wad_fieldref ref = {.reg = role->reg, .field = f, .width = role->reg->width};
     if (f && f->count)
         ref.index = i;
     else if (role->indexed)
@@ -134,6 +142,27 @@ wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsig
     if (f)
         wadi_place_element(&ref);
     return ref;
+}
+
+const wad_instance *wad_instance_home(const wad_instance *block)
+{
+    return block->home ? block->home : block;
+}
+
+wad_fieldref wad_role_part_ref(const wad_instance *block, const wad_role_part *part)
+{
+    wad_fieldref ref = part->ref;
+    if (!ref.block)
+        ref.block = wad_instance_home(block);
+    return ref;
+}
+
+wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i)
+{
+    const wad_role_place *place = i < role->n_places ? &role->places[i] : NULL;
+    if (!place || !place->n_parts)
+        return (wad_fieldref){.block = wad_instance_home(block)};
+    return wad_role_part_ref(block, &place->parts[place->n_parts - 1]);
 }
 
 /* ---- paths given at run time ---- */

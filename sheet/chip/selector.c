@@ -14,7 +14,11 @@ char *wad_trigger_name(const wad_trigger *t)
 static bool plays(const wad_instance *block, const wad_bitfield *field, const char *role)
 {
     const wad_role *r = wad_layout_role(block->layout, role);
-    return r && r->field == field;
+    for (unsigned i = 0; r && i < r->n_places; i++)
+        for (unsigned k = 0; k < r->places[i].n_parts; k++)
+            if (r->places[i].parts[k].ref.field == field)
+                return true;
+    return false;
 }
 
 static const wad_trigger *list_of(const wad_instance *block, const wad_bitfield *field, unsigned *n)

@@ -51,7 +51,7 @@ static uint64_t code(const wad_role *role, const char *name)
 
 static unsigned bits_of(const wad_role *role)
 {
-    return role->value ? role->value->width : role->field->width;
+    return wad_role_width(role);
 }
 
 static wad_expr *prescaled(wad_rate_law *law, const wad_layout *layout)

@@ -91,7 +91,8 @@ static void add_block(wadi_build *b, const wad_instance *proto, const wadi_env *
     wad_instance *block = WADI_NEW(b->arena, wad_instance);
     *block = *proto;
     g_ptr_array_add(b->blocks, block);
-    wadi_block_body entry = {body, env};
+    wadi_block_body entry = {wadi_arena_copy(b->arena, &body, 1, sizeof body), body != NULL, env,
+                             false};
     g_array_append_val(b->block_bodies, entry);
 }
 
@@ -148,6 +149,7 @@ typedef struct finisher {
     wadi_build *b;
     wad_instance *block;
     const wadi_env *env;
+    bool roles; /* they stand among the statements, and were read */
     GArray *irqs;
     GArray *edges; /* bool, one an interrupt line */
     GArray *signals;
@@ -267,10 +269,76 @@ static void finish_draws(finisher *f, wadi_cursor *c)
             wadi_expected(c, "'draws', 'per_mhz' or 'active'");
 }
 
+static bool has_units(const wadi_build *b, const wad_instance *block)
+{
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        if (((const wad_instance *)b->blocks->pdata[i])->home == block)
+            return true;
+    return false;
+}
+
+/* `unit T0 { ... }`, `unit S[1 .. 3] { ... }` in a block: is there such a one? */
+static void check_unit(finisher *f, wadi_cursor *c)
+{
+    wadi_path path;
+    int ranged = -1;
+    c->tok++;
+    if (!wadi_parse_paths(c, f->env, &path, &ranged) ||
+        !wadi_need_group(c, "'{' and what belongs to the unit") || !wadi_need_end(c))
+        return;
+    GPtrArray *names = g_ptr_array_new();
+    bool found = false;
+    size_t stem = strlen(f->block->name) + 1;
+    for (unsigned i = 0; i < f->b->blocks->len; i++) {
+        const wad_instance *unit = f->b->blocks->pdata[i];
+        if (unit->home != f->block || strlen(unit->name) <= stem)
+            continue;
+        const char *own = unit->name + stem, *row = strchr(own, '[');
+        size_t n = row ? (size_t)(row - own) : strlen(own);
+        int64_t at = row ? g_ascii_strtoll(row + 1, NULL, 10) : -1;
+        g_ptr_array_add(names, wadi_arena_strndup(f->b->arena, own, n));
+        found =
+            found || (path.n == 1 && strlen(path.name[0]) == n && !strncmp(path.name[0], own, n) &&
+                      (path.index[0] < 0 || at == path.last[0]));
+    }
+    if (!found)
+        wadi_error(
+            c->src, &path.where, "block %s has no unit '%s'%s", f->block->name,
+            wadi_path_text(f->b->arena, &path),
+            wadi_suggest(f->b->arena, path.name[0], (const char *const *)names->pdata, names->len));
+    g_ptr_array_free(names, TRUE);
+}
+
+/* Of several units each has its own: what would it mean for the block? */
+static bool check_owner(finisher *f, const wadi_cursor *c)
+{
+    static const char *const words[] = {"irq", "pins", "triggers", "requests", "route", "carries"};
+    if (f->block->home || f->block->layout->kind || !has_units(f->b, f->block))
+        return true;
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (wadi_at_word(c, words[i])) {
+            wadi_error(c->src, &c->tok->where,
+                       "block %s has units, and '%s' belongs to one of them: write it into 'unit "
+                       "NAME { ... }'",
+                       f->block->name, words[i]);
+            return false;
+        }
+    return true;
+}
+
 /* Pins and routes stand first: other statements lean on them. */
 static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
 {
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
+    if (f->roles && !wadi_is_unit_statement(stmt, f->block->layout->kind))
+        return;
+    if (wadi_at_word(&c, "unit") && !f->block->home) {
+        if (first_pass)
+            check_unit(f, &c);
+        return;
+    }
+    if (first_pass && !check_owner(f, &c))
+        return;
     if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) /* taken with the layout */
         return;
     if (wadi_at_word(&c, "triggers") || wadi_at_word(&c, "requests") ||
@@ -293,8 +361,12 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
     else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active"))
         finish_draws(f, &c);
     else
-        wadi_expected(&c, "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
-                          "'requests', 'owned', 'draws', 'active', 'change' or 'without'");
+        wadi_expected(&c, f->block->home
+                              ? "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
+                                "'requests', 'draws' or 'active'"
+                              : "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
+                                "'requests', 'owned', 'draws', 'active', 'unit', 'change' or "
+                                "'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)
@@ -304,11 +376,13 @@ static void finish_block(wadi_build *b, unsigned i, bool first_pass)
     finisher f = {b,
                   block,
                   body->env,
+                  body->roles,
                   g_array_new(FALSE, FALSE, sizeof(int)),
                   g_array_new(FALSE, FALSE, sizeof(bool)),
                   g_array_new(FALSE, FALSE, sizeof(wad_signal))};
-    for (unsigned k = 0; body->group && k < body->group->n; k++)
-        finish_item(&f, &body->group->stmts[k], first_pass);
+    for (unsigned g = 0; g < body->n; g++)
+        for (unsigned k = 0; k < body->groups[g]->n; k++)
+            finish_item(&f, &body->groups[g]->stmts[k], first_pass);
     block->n_irqs = f.irqs->len;
     block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
     block->irq_edge = wadi_arena_copy(b->arena, f.edges->data, f.edges->len, sizeof(bool));
@@ -327,6 +401,11 @@ void wadi_finish_blocks(wadi_build *b)
     b->sheet->n_pins = b->pins->len;
     for (unsigned i = 0; i < b->blocks->len; i++)
         finish_block(b, i, false);
+    for (unsigned i = 0; i < b->blocks->len; i++) {
+        wad_instance *unit = b->blocks->pdata[i];
+        if (unit->home && !unit->clock) /* as its block's registers */
+            unit->clock = unit->home->clock;
+    }
     for (unsigned i = 0; i < b->blocks->len; i++)
         wadi_link_block(b, b->blocks->pdata[i],
                         &g_array_index(b->block_bodies, wadi_block_body, i));

@@ -14,11 +14,21 @@ typedef struct wadi_env {
     const struct wadi_env *next;
 } wadi_env;
 
-/* What of a block waits until all blocks exist. */
+/* What of a block or unit waits until all blocks exist. */
 typedef struct wadi_block_body {
-    const wadi_group *group; /* may be NULL */
-    const wadi_env *env;     /* `i` of a block array */
+    const wadi_group *const *groups;
+    unsigned n;
+    const wadi_env *env; /* `i` of a row of blocks or units */
+    bool roles;          /* of a unit in the chip: roles stand among the statements */
 } wadi_block_body;
+
+/* What a layout acts as: read when all blocks exist. */
+typedef struct wadi_acts {
+    wad_layout *layout;
+    const wadi_env *env; /* its parameters */
+    const wadi_stmt *const *stmts;
+    unsigned n;
+} wadi_acts;
 
 typedef struct wadi_build {
     const wadi_source *src;
@@ -29,6 +39,7 @@ typedef struct wadi_build {
     GPtrArray *clocks;      /* wad_clock * */
     GPtrArray *blocks;      /* wad_instance * */
     GArray *block_bodies;   /* wadi_block_body, one a block */
+    GArray *acts;           /* wadi_acts */
     GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
     GArray *pins;           /* wad_pin_def */
     GPtrArray *changes;     /* wadi_change *: of blocks first, then of errata */
@@ -88,8 +99,13 @@ void wadi_build_sleeps(wadi_build *b, const wadi_group *body);
 /* ---- law_check.c ---- */
 /** An error where a law divides by what can be 0. */
 void wadi_check_law(const wadi_build *b, const wad_expr *law);
-/** `acts as KIND { ... }` of a layout under construction. */
-void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_layout *layout);
+/* ---- roles.c ---- */
+/** What layouts act as: their roles, and a wad_instance for each unit that has a name. */
+void wadi_build_units(wadi_build *b);
+/** `unit TICK as timebase { ... }` of the chip; when all blocks exist. */
+void wadi_build_chip_unit(wadi_build *b, const wadi_stmt *stmt);
+/** Is it one that a unit of the kind may have, `clock`, `irq`, ..., and no role? */
+bool wadi_is_unit_statement(const wadi_stmt *stmt, const char *kind);
 /** Adds the block (or the blocks of an array) of a `block` statement to `b->blocks`. */
 void wadi_build_block(wadi_build *b, const wadi_stmt *stmt);
 /** Attributes of a clock behind its frequency or law, to the end of the statement. */

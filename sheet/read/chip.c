@@ -98,7 +98,7 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block", "erratum", "sleep", "identity"};
+    static const char *const later[] = {"clock", "block", "unit", "erratum", "sleep", "identity"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         bool is_later = false;
@@ -118,7 +118,7 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
             wadi_parse_supply(b, &c);
         else
             wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'supply', 'clock', 'block', "
-                              "'sleep', 'identity' or 'erratum'");
+                              "'unit', 'sleep', 'identity' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
@@ -170,6 +170,17 @@ static void pass_named(wadi_build *b, const wadi_group *body)
     }
 }
 
+/* What layouts act as, then the units whose roles lie in several blocks. */
+static void pass_units(wadi_build *b, const wadi_group *body)
+{
+    wadi_build_units(b);
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_at_word(&c, "unit"))
+            wadi_build_chip_unit(b, &body->stmts[i]);
+    }
+}
+
 /* `identity INFO.CHIP.PART = 0xC032`: how a live chip is told from others. */
 static void pass_identity(wadi_build *b, const wadi_group *body)
 {
@@ -188,7 +199,11 @@ static int by_base(const void *a, const void *b)
 {
     const wad_instance *x = *(const wad_instance *const *)a;
     const wad_instance *y = *(const wad_instance *const *)b;
-    return x->base != y->base ? (x->base < y->base ? -1 : 1) : strcmp(x->name, y->name);
+    if (x->base != y->base)
+        return x->base < y->base ? -1 : 1;
+    if (!x->home != !y->home) /* a block stands before its units */
+        return x->home ? 1 : -1;
+    return strcmp(x->name, y->name);
 }
 
 static void publish(wadi_build *b)
@@ -318,6 +333,9 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     pass_named(b, body);
     if (wad_diags_errors(b->src->diags) != b->errors_before)
         return; /* what names a broken register would only repeat the message */
+    pass_units(b, body);
+    if (wad_diags_errors(b->src->diags) != b->errors_before)
+        return;
     wadi_finish_blocks(b);
     wadi_finish_clocks(b);
     wadi_build_sleeps(b, body);
@@ -450,6 +468,7 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
                     .clocks = g_ptr_array_new(),
                     .blocks = g_ptr_array_new(),
                     .block_bodies = g_array_new(FALSE, FALSE, sizeof(wadi_block_body)),
+                    .acts = g_array_new(FALSE, FALSE, sizeof(wadi_acts)),
                     .clock_stmts = g_ptr_array_new(),
                     .pins = g_array_new(FALSE, FALSE, sizeof(wad_pin_def)),
                     .changes = g_ptr_array_new(),
@@ -468,6 +487,7 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
     g_ptr_array_free(b.clocks, TRUE);
     g_ptr_array_free(b.blocks, TRUE);
     g_array_free(b.block_bodies, TRUE);
+    g_array_free(b.acts, TRUE);
     g_ptr_array_free(b.clock_stmts, TRUE);
     g_array_free(b.pins, TRUE);
     if (wad_diags_errors(diags) == before)

@@ -362,7 +362,7 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
                        g_hash_table_new(g_str_hash, g_str_equal),
                        block};
     const wadi_group *body = stmt->toks[stmt->n - 1].group;
-    const wadi_stmt *acts = NULL;
+    GPtrArray *acts = g_ptr_array_new(); /* read when all blocks exist */
     lb.layout->base = lb.layout->name = name;
     if (block) {
         char *lower = g_ascii_strdown(block, -1);
@@ -375,13 +375,8 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         if (wadi_take_word(&c, "reg"))
             parse_register(&lb, &c);
-        else if (wadi_at_word(&c, "acts") && acts)
-            wadi_error(b->src, &c.tok->where,
-                       "layout '%s' acts as something already, and can act as one kind only: put "
-                       "these registers into a layout and a block of their own",
-                       name);
         else if (wadi_at_word(&c, "acts"))
-            acts = &body->stmts[i];
+            g_ptr_array_add(acts, (gpointer)&body->stmts[i]);
         else if (wadi_take_word(&c, "value"))
             parse_value(&lb, &c);
         else if (!wadi_at_word(&c, "lock") && !wadi_at_word(&c, "rate"))
@@ -394,9 +389,10 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
     }
     seal(&lb);
     parse_rates(&lb, body);
-    if (acts) {
-        wadi_cursor c = wadi_cursor_at(b->src, acts);
-        wadi_build_roles(b, &c, env, lb.layout);
-    }
+    wadi_acts entry = {lb.layout, env,
+                       wadi_arena_copy(b->arena, acts->pdata, acts->len, sizeof(gpointer)),
+                       acts->len};
+    g_array_append_val(b->acts, entry);
+    g_ptr_array_free(acts, TRUE);
     return lb.layout;
 }

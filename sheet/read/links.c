@@ -9,15 +9,24 @@
 
 /* ---- triggers and requests ---- */
 
-static const wad_instance *find_source(wadi_build *b, const wadi_path *path)
+/* The block or unit that the path begins with; `parts`: how many parts of it are the name. */
+static const wad_instance *find_source(wadi_build *b, const wadi_path *path, unsigned *parts)
 {
     GPtrArray *names = g_ptr_array_new();
     const wad_instance *found = NULL;
+    char unit[160];
+    g_snprintf(unit, sizeof unit, path->n > 1 && path->index[1] >= 0 ? "%s.%s[%d]" : "%s.%s",
+               path->name[0], path->n > 1 ? path->name[1] : "", (int)path->index[1]);
     for (unsigned i = 0; i < b->blocks->len; i++) {
         const wad_instance *block = b->blocks->pdata[i];
         g_ptr_array_add(names, (gpointer)block->name);
-        if (!strcmp(block->name, path->name[0]))
+        if (path->n > 2 && !strcmp(block->name, unit)) {
             found = block;
+            *parts = 2;
+        } else if (!found && !strcmp(block->name, path->name[0])) {
+            found = block;
+            *parts = 1;
+        }
     }
     if (!found)
         wadi_error(
@@ -45,10 +54,11 @@ static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
     wadi_path path;
     if (!wadi_parse_path(c, NULL, &path))
         return false;
-    t->from = find_source(b, &path);
+    unsigned at;
+    t->from = find_source(b, &path, &at);
     if (!t->from)
         return false;
-    const char *kind = t->from->layout->kind, *name = path.n == 2 ? path.name[1] : "";
+    const char *kind = t->from->layout->kind, *name = path.n == at + 1 ? path.name[at] : "";
     int place = kind ? wad_kind_role_index(kind, name) : -1;
     t->role = place < 0 ? NULL : wad_layout_role(t->from->layout, name);
     if (!t->role || !wad_role_is_event(&wad_kind_roles(kind, &(unsigned){0})[place])) {
@@ -58,8 +68,8 @@ static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
                    wadi_path_text(b->arena, &path));
         return false;
     }
-    t->index = path.index[1] < 0 ? 0 : (unsigned)path.index[1];
-    if (t->index < elements(t->from, t->role) && (path.index[1] >= 0) == t->role->indexed)
+    t->index = path.index[at] < 0 ? 0 : (unsigned)path.index[at];
+    if (t->index < elements(t->from, t->role) && (path.index[at] >= 0) == t->role->indexed)
         return true;
     wadi_error(b->src, &path.where, "%s.%s has %u elements: %s", t->from->name, name,
                elements(t->from, t->role), t->role->indexed ? "name one" : "name none");
@@ -71,7 +81,7 @@ static void parse_trigger(wadi_build *b, const wad_role *selector, const wadi_st
 {
     wadi_cursor c = wadi_cursor_at(b->src, stmt);
     wad_trigger t = {.where = c.tok->where};
-    int64_t code, most = (INT64_C(1) << selector->field->width) - 1;
+    int64_t code, most = (INT64_C(1) << MIN(wad_role_width(selector), 32)) - 1;
     if (!wadi_parse_int(b, &c, NULL, "the selector's value", 0, most, &code) ||
         !parse_source(b, &c, &t) || !wadi_need_end(&c))
         return;
@@ -93,7 +103,7 @@ static const wad_trigger *link_sources(wadi_build *b, const wad_layout *layout, 
     const wad_role *selector = wad_layout_role(layout, role);
     if (!group || !wadi_need_end(c))
         return NULL;
-    if (!selector || !selector->field) {
+    if (!selector || !selector->n_places) {
         wadi_error(b->src, &where, "layout '%s' binds no role '%s', the field that selects one",
                    layout->name, role);
         return NULL;
@@ -128,11 +138,27 @@ static void link_owned(wadi_build *b, wad_instance *block, wadi_cursor *c, GArra
         g_array_index(list, wad_owned, i).by = by ? by : "";
 }
 
+static unsigned n_statements(const wadi_block_body *body)
+{
+    unsigned n = 0;
+    for (unsigned g = 0; g < body->n; g++)
+        n += body->groups[g]->n;
+    return n;
+}
+
+static const wadi_stmt *statement(const wadi_block_body *body, unsigned i)
+{
+    unsigned g = 0;
+    for (; i >= body->groups[g]->n; g++)
+        i -= body->groups[g]->n;
+    return &body->groups[g]->stmts[i];
+}
+
 void wadi_link_block(wadi_build *b, wad_instance *block, const wadi_block_body *body)
 {
     GArray *owned = g_array_new(FALSE, FALSE, sizeof(wad_owned));
-    for (unsigned i = 0; body->group && i < body->group->n; i++) {
-        wadi_cursor c = wadi_cursor_at(b->src, &body->group->stmts[i]);
+    for (unsigned i = 0; i < n_statements(body); i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, statement(body, i));
         if (wadi_take_word(&c, "triggers"))
             block->triggers = link_sources(b, block->layout, "trigger", &c, &block->n_triggers);
         else if (wadi_take_word(&c, "requests"))

@@ -7,41 +7,63 @@
 #include "lang/suggest.h"
 #include "sheet/chip/query.h"
 
-static bool parse_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i)
+/* `[2]`, `[n]`, `[n + 1]`; a name alone may be one that only the caller knows. */
+static bool parse_one_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i)
 {
-    path->index[i] = -1;
-    path->index_name[i] = NULL;
-    if (!wadi_take_punct(c, "["))
-        return true;
-    if (c->tok->type == WADI_T_NUMBER && c->tok->number.den == 1) {
-        path->index[i] = c->tok->number.num;
-        c->tok++;
-    } else if (c->tok->type == WADI_T_NAME) {
+    const wadi_tok *next = c->tok + 1;
+    if (c->tok->type == WADI_T_NAME && next->type == WADI_T_PUNCT && !strcmp(next->text, "]")) {
         path->index_name[i] = c->tok->text;
-        for (const wadi_env *v = env; v; v = v->next)
+        for (const wadi_env *v = env; v && path->index[i] < 0; v = v->next)
             if (!strcmp(v->name, c->tok->text) && v->value.den == 1)
                 path->index[i] = v->value.num;
         c->tok++;
-    } else {
+        return true;
+    }
+    if (wadi_at_punct(c, "]")) {
         wadi_expected(c, "an index");
+        return false;
+    }
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    return wadi_parse_int(&none, c, env, "an index", 0, 65535, &path->index[i]);
+}
+
+static bool parse_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i,
+                        int *ranged)
+{
+    path->index[i] = path->last[i] = -1;
+    path->index_name[i] = NULL;
+    if (!wadi_take_punct(c, "["))
+        return true;
+    if (!parse_one_index(c, env, path, i))
+        return false;
+    path->last[i] = path->index[i];
+    if (ranged && *ranged < 0 && wadi_take_punct(c, "..")) {
+        wadi_build none = {.src = c->src, .arena = c->src->arena};
+        *ranged = (int)i;
+        wadi_parse_int(&none, c, env, "the last index", path->index[i], 65535, &path->last[i]);
     }
     return wadi_need_punct(c, "]");
 }
 
-bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path)
+bool wadi_parse_paths(wadi_cursor *c, const wadi_env *env, wadi_path *path, int *ranged)
 {
     *path = (wadi_path){.where = c->tok->where};
     do {
-        if (path->n == 3) {
+        if (path->n == WADI_PATH_PARTS) {
             wadi_expected(c, "at most BLOCK.REGISTER.FIELD");
             return false;
         }
         path->name[path->n] = wadi_need_name(c, "a name");
-        if (!path->name[path->n] || !parse_index(c, env, path, path->n))
+        if (!path->name[path->n] || !parse_index(c, env, path, path->n, ranged))
             return false;
         path->n++;
     } while (wadi_take_punct(c, "."));
     return true;
+}
+
+bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path)
+{
+    return wadi_parse_paths(c, env, path, NULL);
 }
 
 const char *wadi_path_text(wadi_arena *arena, const wadi_path *path)
@@ -95,57 +117,132 @@ static const wad_register *find_register(wadi_build *b, const wad_layout *layout
     return NULL;
 }
 
-static bool place_field(wadi_build *b, const wadi_path *path, unsigned level, wad_fieldref *ref)
+/* A lookup under way; `beyond` NULL: an index beyond its array is an error. */
+typedef struct lookup {
+    wadi_build *b;
+    const wadi_path *path;
+    wad_fieldref *ref;
+    bool *beyond;
+} lookup;
+
+static bool too_far(const lookup *l, const char *what, const char *name, int64_t index)
 {
-    const wad_register *reg = ref->reg;
+    if (l->beyond)
+        *l->beyond = true;
+    else
+        wadi_error(l->b->src, &l->path->where, "%s'%s' has no element %lld", what, name,
+                   (long long)index);
+    return false;
+}
+
+static bool place_field(const lookup *l, unsigned level)
+{
+    const wadi_path *path = l->path;
+    const wad_register *reg = l->ref->reg;
     const wad_bitfield *field = wad_register_field(reg, path->name[level]);
     if (!field) {
         GPtrArray *names = g_ptr_array_new();
         for (unsigned i = 0; i < reg->n_fields; i++)
             if (reg->fields[i]->name)
                 g_ptr_array_add(names, (gpointer)reg->fields[i]->name);
-        return unknown(b, path, "field", path->name[level],
-                       wadi_arena_printf(b->arena, "register '%s'", reg->name), names);
+        return unknown(l->b, path, "field", path->name[level],
+                       wadi_arena_printf(l->b->arena, "register '%s'", reg->name), names);
     }
     int64_t index = path->index[level];
-    if (index >= (field->count ? field->count : 1) || (index >= 0 && !field->count)) {
-        wadi_error(b->src, &path->where, "'%s' has no element %lld", field->name, (long long)index);
+    if (index >= (field->count ? field->count : 1) || (index >= 0 && !field->count))
+        return too_far(l, "", field->name, index);
+    l->ref->field = field;
+    l->ref->index = index < 0 ? 0 : (uint32_t)index;
+    wadi_place_element(l->ref);
+    return true;
+}
+
+static bool place_register(const lookup *l, const wad_layout *layout, unsigned level)
+{
+    const wadi_path *path = l->path;
+    wad_fieldref *ref = l->ref;
+    ref->reg = find_register(l->b, layout, path, path->name[level]);
+    if (!ref->reg)
+        return false;
+    int64_t index = path->index[level];
+    if (index >= (int64_t)(ref->reg->count ? ref->reg->count : 1))
+        return too_far(l, "register ", ref->reg->name, index);
+    ref->reg_index = index < 0 ? 0 : (uint32_t)index;
+    ref->width = ref->reg->width;
+    if (level + 1 == path->n)
+        return true;
+    if (level + 2 < path->n) {
+        wadi_error(l->b->src, &path->where, "'%s' goes on behind a field",
+                   wadi_path_text(l->b->arena, path));
         return false;
     }
-    ref->field = field;
-    ref->index = index < 0 ? 0 : (uint32_t)index;
-    wadi_place_element(ref);
-    return true;
+    return place_field(l, level + 1);
+}
+
+static bool is_block(const wadi_build *b, const char *name)
+{
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        if (!strcmp(((const wad_instance *)b->blocks->pdata[i])->name, name))
+            return true;
+    return false;
+}
+
+/* Would the path do in this layout, with its register at `level`? */
+static bool would_do(const wad_layout *layout, const wadi_path *path, unsigned level)
+{
+    const wad_register *reg =
+        layout && level < path->n ? wad_layout_register(layout, path->name[level]) : NULL;
+    return reg && (level + 1 == path->n ||
+                   (level + 2 == path->n && wad_register_field(reg, path->name[level + 1])));
+}
+
+/* Does a path that stands in a layout leave it? Both ways is an error. */
+static bool leaves(wadi_build *b, const wad_layout *layout, const wadi_path *path, bool *failed)
+{
+    if (path->n == 1 || !is_block(b, path->name[0]))
+        return path->n == 3 && !wad_layout_register(layout, path->name[0]);
+    bool inside = would_do(layout, path, 0), outside = false;
+    for (unsigned i = 0; i < b->blocks->len; i++) {
+        const wad_instance *block = b->blocks->pdata[i];
+        outside =
+            outside || (!strcmp(block->name, path->name[0]) && would_do(block->layout, path, 1));
+    }
+    if (inside && outside) {
+        wadi_error(b->src, &path->where,
+                   "'%s' is a register of this layout and of block %s: name one of them otherwise",
+                   wadi_path_text(b->arena, path), path->name[0]);
+        *failed = true;
+    }
+    return !inside && (outside || !wad_layout_register(layout, path->name[0]));
+}
+
+static bool resolve(const lookup *l, const wad_layout *layout)
+{
+    wadi_build *b = l->b;
+    const wadi_path *path = l->path;
+    bool failed = false;
+    if (layout ? leaves(b, layout, path, &failed) : path->n > 1) {
+        l->ref->block = failed ? NULL : find_block(b, path);
+        if (!l->ref->block || !l->ref->block->layout) /* that is broken and was reported */
+            return false;
+        return place_register(l, l->ref->block->layout, 1);
+    }
+    if (!layout)
+        wadi_error(b->src, &path->where,
+                   "'%s' is no clock; a field is written BLOCK.REGISTER.FIELD", path->name[0]);
+    return layout && !failed && place_register(l, layout, 0);
 }
 
 bool wadi_resolve(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
                   const wadi_path *path, wad_fieldref *ref)
 {
-    unsigned level = 0;
     *ref = (wad_fieldref){.block = scope};
-    if (path->n == 3 || (path->n == 2 && !layout)) {
-        ref->block = find_block(b, path);
-        if (!ref->block)
-            return false;
-        layout = ref->block->layout;
-        level = 1;
-    } else if (!layout) {
-        wadi_error(b->src, &path->where,
-                   "'%s' is no clock; a field is written BLOCK.REGISTER.FIELD", path->name[0]);
-        return false;
-    }
-    if (!layout) /* the block is broken and was reported */
-        return false;
-    ref->reg = find_register(b, layout, path, path->name[level]);
-    if (!ref->reg)
-        return false;
-    int64_t index = path->index[level];
-    if (index >= (int64_t)(ref->reg->count ? ref->reg->count : 1)) {
-        wadi_error(b->src, &path->where, "register '%s' has no element %lld", ref->reg->name,
-                   (long long)index);
-        return false;
-    }
-    ref->reg_index = index < 0 ? 0 : (uint32_t)index;
-    ref->width = ref->reg->width;
-    return level + 1 == path->n || place_field(b, path, level + 1, ref);
+    return resolve(&(lookup){b, path, ref, NULL}, layout);
+}
+
+bool wadi_resolve_element(wadi_build *b, const wad_layout *layout, const wad_instance *scope,
+                          const wadi_path *path, wad_fieldref *ref, bool *beyond)
+{
+    *ref = (wad_fieldref){.block = scope};
+    return resolve(&(lookup){b, path, ref, beyond}, layout);
 }

@@ -3,8 +3,10 @@
 #include <string.h>
 
 #include "build.h"
+#include "lang/rational.h"
 #include "lang/suggest.h"
 #include "path.h"
+#include "place.h"
 #include "renames.h"
 #include "wadium/kinds.h"
 
@@ -43,64 +45,6 @@ static void parse_codes(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_
     g_array_free(codes, TRUE);
 }
 
-/* `compare[n] CC[n].VALUE`: the index name stands once in the path, at a register or a field. */
-static bool check_index(wadi_cursor *c, const wad_role *role, const char *index,
-                        const wadi_path *path)
-{
-    unsigned uses = 0;
-    for (unsigned i = 0; i < path->n; i++)
-        if (path->index_name[i]) {
-            uses++;
-            if (!index || strcmp(path->index_name[i], index)) {
-                wadi_error(c->src, &path->where, "'%s' is no index of role '%s'",
-                           path->index_name[i], role->name);
-                return false;
-            }
-        }
-    if (uses != (index ? 1u : 0u)) {
-        wadi_error(c->src, &path->where, "the index of role '%s' must stand once in its path",
-                   role->name);
-        return false;
-    }
-    return true;
-}
-
-static const wad_value *find_value(const wad_layout *layout, const wadi_path *path)
-{
-    for (unsigned i = 0; path->n == 1 && i < layout->n_values; i++)
-        if (!strcmp(layout->values[i]->name, path->name[0]))
-            return layout->values[i];
-    return NULL;
-}
-
-static bool bind_path(wadi_build *b, wadi_cursor *c, wad_layout *layout, wad_role *role,
-                      const char *index)
-{
-    wadi_path path;
-    wad_fieldref ref;
-    if (!wadi_parse_path(c, NULL, &path) || !check_index(c, role, index, &path))
-        return false;
-    role->value = find_value(layout, &path);
-    if (role->value) {
-        role->sort = WAD_ROLE_VALUE;
-        return true;
-    }
-    if (!wadi_resolve(b, layout, NULL, &path, &ref))
-        return false;
-    if (ref.block) {
-        wadi_error(
-            b->src, &path.where,
-            "role '%s' names a register of block %s: a role is bound to a register of its own "
-            "layout",
-            role->name, ref.block->name);
-        return false;
-    }
-    role->reg = ref.reg;
-    role->field = ref.field;
-    role->sort = ref.field ? WAD_ROLE_FIELD : WAD_ROLE_REG;
-    return true;
-}
-
 /* `capacitor 8 pF` */
 static bool parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_unit unit,
                            wad_role *role)
@@ -110,8 +54,34 @@ static bool parse_quantity(wadi_build *b, wadi_cursor *c, const wadi_env *env, w
     return wadi_parse_quantity(b, c, env, unit, &role->quantity) && wadi_need_end(c);
 }
 
+/* What sort of place the kind wants, and whether this is one. */
+static bool check_sort(wadi_build *b, const wad_role_info *info, wad_role *role)
+{
+    bool want_signal = !strcmp(info->sort, "SIGNAL") || !strcmp(info->sort, "OUTPUT");
+    bool want_register = !strcmp(info->sort, "REG"), whole = true, one = true;
+    for (unsigned i = 0; i < role->n_places; i++)
+        for (unsigned k = 0; k < role->places[i].n_parts; k++) {
+            const wad_fieldref *ref = &role->places[i].parts[k].ref;
+            whole = whole && (!ref->field || ref->reg->n_fields == 1);
+            one = one && ref->field;
+        }
+    if (want_signal != (role->sort == WAD_ROLE_SIGNAL) || (want_register && !whole) ||
+        (!want_signal && !want_register && !one)) {
+        wadi_error(b->src, &role->where, "role '%s' takes a %s", role->name,
+                   want_signal     ? "pin function: pins NAME"
+                   : want_register ? "whole register"
+                                   : "field: REGISTER.FIELD");
+        return false;
+    }
+    if (want_register && role->reg) {
+        role->field = NULL;
+        role->sort = WAD_ROLE_REG;
+    }
+    return true;
+}
+
 static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env,
-                       wad_layout *layout, wad_role *role)
+                       const wad_layout *layout, const char *kind, wad_role *role)
 {
     wadi_cursor c = wadi_cursor_at(b->src, stmt);
     const char *index = NULL;
@@ -119,12 +89,12 @@ static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env
     role->name = wadi_need_name(&c, "a role");
     if (!role->name)
         return false;
-    int place = wad_kind_role_index(layout->kind, role->name);
+    int place = wad_kind_role_index(kind, role->name);
     if (place < 0) {
-        unknown_role(b, &role->where, layout->kind, role->name);
+        unknown_role(b, &role->where, kind, role->name);
         return false;
     }
-    const wad_role_info *info = &wad_kind_roles(layout->kind, &(unsigned){0})[place];
+    const wad_role_info *info = &wad_kind_roles(kind, &(unsigned){0})[place];
     const wad_quantity_sort *quantity = wad_quantity_sort_of(info);
     if (quantity)
         return parse_quantity(b, &c, env, quantity->unit, role);
@@ -136,58 +106,278 @@ static bool parse_role(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env
     if (wadi_take_word(&c, "pins")) {
         role->sort = WAD_ROLE_SIGNAL;
         role->signal = wadi_need_name(&c, "the pin function's name");
-    } else if (!c.failed && !bind_path(b, &c, layout, role, index)) {
+    } else if (!c.failed && !wadi_bind_place(b, &c, env, layout, index, role)) {
         return false;
     }
     parse_codes(b, &c, env, role);
-    if (c.failed)
-        return false;
-    bool want_signal = !strcmp(info->sort, "SIGNAL") || !strcmp(info->sort, "OUTPUT");
-    bool want_field = !strcmp(info->sort, "FIELD") || !strcmp(info->sort, "FLAG");
-    bool is_signal = role->sort == WAD_ROLE_SIGNAL;
-    if (want_signal != is_signal || (!strcmp(info->sort, "REG") && role->sort != WAD_ROLE_REG) ||
-        (want_field && role->sort == WAD_ROLE_REG && role->reg->n_fields > 1)) {
-        wadi_error(b->src, &role->where, "role '%s' takes a %s", role->name,
-                   want_signal                  ? "pin function: pins NAME"
-                   : !strcmp(info->sort, "REG") ? "whole register"
-                                                : "field: REGISTER.FIELD");
-        return false;
-    }
-    if (role->sort == WAD_ROLE_REG && want_field) {
-        role->field = role->reg->fields[0];
-        role->sort = WAD_ROLE_FIELD;
-    }
-    return true;
+    return !c.failed && check_sort(b, info, role);
 }
 
-void wadi_build_roles(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_layout *layout)
+/* ---- units ---- */
+
+static bool has_role(const wad_role_info *roles, unsigned n, const char *name)
+{
+    for (unsigned i = 0; i < n; i++)
+        if (!strcmp(roles[i].name, name))
+            return true;
+    return false;
+}
+
+/* In the chip a unit's statements stand among its roles; `clock pins SCK` is a role. */
+bool wadi_is_unit_statement(const wadi_stmt *stmt, const char *kind)
+{
+    static const char *const words[] = {"clock",    "needs",   "irq",   "route",  "pins",
+                                        "triggers", "carries", "draws", "active", "requests"};
+    const wadi_tok *t = stmt->toks;
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(kind, &n);
+    bool known = false;
+    for (unsigned i = 0; t->type == WADI_T_NAME && i < G_N_ELEMENTS(words); i++)
+        known = known || !strcmp(t->text, words[i]);
+    bool signal = known && t[1].type == WADI_T_NAME && !strcmp(t[1].text, "pins");
+    return known && !(signal && has_role(roles, n, t->text));
+}
+
+static void read_roles(wadi_build *b, const wadi_group *group, const wadi_env *env,
+                       const wad_layout *inside, wad_layout *layout)
+{
+    GArray *roles = g_array_new(FALSE, TRUE, sizeof(wad_role));
+    for (unsigned i = 0; i < group->n; i++) {
+        wad_role role = {0};
+        if (!inside && wadi_is_unit_statement(&group->stmts[i], layout->kind))
+            continue;
+        if (parse_role(b, &group->stmts[i], env, inside, layout->kind, &role))
+            g_array_append_val(roles, role);
+    }
+    wadi_count_always((wad_role *)roles->data, roles->len);
+    layout->n_roles = roles->len;
+    layout->roles = wadi_arena_copy(b->arena, roles->data, roles->len, sizeof(wad_role));
+    g_array_free(roles, TRUE);
+}
+
+static const char *need_kind(wadi_build *b, wadi_cursor *c)
 {
     unsigned n;
-    wadi_need_word(c, "acts");
-    wadi_need_word(c, "as");
     wad_where where = c->tok->where;
     const char *kind = wadi_need_name(c, "a kind");
-    const wadi_group *group = wadi_need_group(c, "'{' and the roles");
-    if (!group)
-        return;
-    const char *now = wadi_renamed_kind(kind);
+    const char *now = kind ? wadi_renamed_kind(kind) : NULL;
     if (now) {
         wadi_note(b->src, &where,
                   "kind '%s' is called '%s' now: 'wadium emit sheet FILE' writes it so", kind, now);
         kind = now;
     }
-    if (!wad_kind_roles(kind, &n)) {
+    if (kind && !wad_kind_roles(kind, &n)) {
         wadi_error(b->src, &where, "there is no kind '%s'; there are%s", kind, kinds);
+        c->failed = true;
+    }
+    return c->failed ? NULL : kind;
+}
+
+/* `acts as counter T0 {`, `acts as counter S[8] {`: all of it but the roles. */
+typedef struct acting {
+    wad_where where;
+    const char *kind, *name; /* name NULL: the block itself */
+    unsigned count;          /* of a row, else 0 */
+    const wadi_group *roles;
+} acting;
+
+static bool parse_acting(wadi_build *b, const wadi_stmt *stmt, const wadi_env *env, acting *a)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    int64_t count = 0;
+    *a = (acting){.where = c.tok->where};
+    wadi_need_word(&c, "acts");
+    wadi_need_word(&c, "as");
+    a->kind = need_kind(b, &c);
+    if (!a->kind)
+        return false;
+    if (c.tok->type == WADI_T_NAME) {
+        a->name = wadi_need_name(&c, "the unit's name");
+        if (wadi_take_punct(&c, "[")) {
+            wadi_parse_int(b, &c, env, "how many units", 1, 64, &count);
+            wadi_need_punct(&c, "]");
+        }
+    }
+    a->count = (unsigned)count;
+    a->roles = wadi_need_group(&c, "'{' and the roles");
+    return a->roles && wadi_need_end(&c);
+}
+
+/* Does a token of the group, or of a group in it, bear this name? */
+static bool mentions(const wadi_group *group, const char *name)
+{
+    for (unsigned i = 0; i < group->n; i++)
+        for (unsigned k = 0; k < group->stmts[i].n; k++) {
+            const wadi_tok *t = &group->stmts[i].toks[k];
+            if ((t->type == WADI_T_NAME && !strcmp(t->text, name)) ||
+                (t->type == WADI_T_GROUP && mentions(t->group, name)))
+                return true;
+        }
+    return false;
+}
+
+static const wadi_env *behind(wadi_build *b, const wadi_env *own, const wadi_env *env)
+{
+    wadi_env *one;
+    if (!own)
+        return env;
+    one = WADI_NEW(b->arena, wadi_env);
+    *one = (wadi_env){own->name, own->value, env};
+    return one;
+}
+
+/* The statements of the block that are this unit's: `unit T0 { }`, `unit S[1 .. 3] { }`. */
+static void find_bodies(wadi_build *b, unsigned home, const char *name, int64_t row,
+                        const wadi_env *env, wadi_block_body *body)
+{
+    const wadi_block_body *of = &g_array_index(b->block_bodies, wadi_block_body, home);
+    GPtrArray *groups = g_ptr_array_new();
+    for (unsigned g = 0; g < of->n; g++)
+        for (unsigned i = 0; i < of->groups[g]->n; i++) {
+            wadi_cursor c = wadi_cursor_at(b->src, &of->groups[g]->stmts[i]);
+            wadi_path path;
+            int ranged = -1;
+            if (!wadi_take_word(&c, "unit") || !wadi_parse_paths(&c, env, &path, &ranged) ||
+                path.n != 1 || strcmp(path.name[0], name) ||
+                (path.index[0] >= 0 && (row < path.index[0] || row > path.last[0])))
+                continue;
+            g_ptr_array_add(groups, (gpointer)wadi_take_group(&c));
+        }
+    body->n = groups->len;
+    body->groups = wadi_arena_copy(b->arena, groups->pdata, groups->len, sizeof(gpointer));
+    g_ptr_array_free(groups, TRUE);
+}
+
+static void add_unit(wadi_build *b, unsigned home, const acting *a, int64_t row,
+                     const wad_layout *layout)
+{
+    const wad_instance *block = b->blocks->pdata[home];
+    wadi_env *env = WADI_NEW(b->arena, wadi_env);
+    const wadi_env *outer = g_array_index(b->block_bodies, wadi_block_body, home).env;
+    *env = (wadi_env){"i", wadi_int(row), outer};
+    wadi_block_body body = {.env = row < 0 ? outer : env};
+    wad_instance *unit = WADI_NEW(b->arena, wad_instance);
+    *unit = (wad_instance){.base = block->base,
+                           .layout = layout,
+                           .home = block,
+                           .where = a->where,
+                           .draws = {{0, 1}, {0, 1}, {0, 1}}};
+    unit->name = row < 0 ? wadi_arena_printf(b->arena, "%s.%s", block->name, a->name)
+                         : wadi_arena_printf(b->arena, "%s.%s[%d]", block->name, a->name, (int)row);
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        if (!strcmp(((const wad_instance *)b->blocks->pdata[i])->name, unit->name)) {
+            wadi_error(b->src, &a->where, "unit '%s' is there already", unit->name);
+            return;
+        }
+    find_bodies(b, home, a->name, row, body.env, &body);
+    g_ptr_array_add(b->blocks, unit);
+    g_array_append_val(b->block_bodies, body);
+}
+
+/* One `acts as` of a layout, for all blocks that have it. */
+static void build_acting(wadi_build *b, wadi_acts *acts, const wadi_stmt *stmt, unsigned n_blocks)
+{
+    acting a;
+    if (!parse_acting(b, stmt, acts->env, &a))
+        return;
+    if (!a.name && acts->layout->kind) {
+        wadi_error(b->src, &a.where,
+                   "layout '%s' acts as %s already: name the further units, as in 'acts as %s T1 { "
+                   "... }'",
+                   acts->layout->name, acts->layout->kind, a.kind);
         return;
     }
-    layout->kind = kind;
-    GArray *roles = g_array_new(FALSE, TRUE, sizeof(wad_role));
-    for (unsigned i = 0; i < group->n; i++) {
-        wad_role role = {0};
-        if (parse_role(b, &group->stmts[i], env, layout, &role))
-            g_array_append_val(roles, role);
+    bool each = mentions(a.roles, "i"); /* rows and rows of blocks have roles of their own */
+    for (unsigned k = 0; k < (a.count ? a.count : 1); k++) {
+        wad_layout *shared = NULL;
+        for (unsigned i = 0; i < n_blocks; i++) {
+            wad_instance *block = b->blocks->pdata[i];
+            const wadi_env *row = g_array_index(b->block_bodies, wadi_block_body, i).env;
+            if (block->layout != acts->layout)
+                continue;
+            wadi_env element = {"i", wadi_int(k), NULL};
+            const wadi_env *own = a.count ? &element : row;
+            if (!shared || each) {
+                shared = a.name || (each && row) ? WADI_NEW(b->arena, wad_layout) : acts->layout;
+                if (shared != acts->layout) {
+                    *shared = (wad_layout){.where = a.where, .variant = ""};
+                    if (!a.name) {
+                        char *lower = g_ascii_strdown(block->name, -1);
+                        *shared = *acts->layout;
+                        shared->name =
+                            wadi_arena_printf(b->arena, "%s_%s", acts->layout->name, lower);
+                        g_free(lower);
+                    } else {
+                        shared->name = shared->base =
+                            wadi_arena_printf(b->arena, "%s.%s", acts->layout->name, a.name);
+                    }
+                }
+                shared->kind = a.kind;
+                read_roles(b, a.roles, behind(b, each ? own : NULL, acts->env), acts->layout,
+                           shared);
+            }
+            if (a.name)
+                add_unit(b, i, &a, a.count ? (int64_t)k : -1, shared);
+            else
+                block->layout = shared;
+        }
     }
-    layout->n_roles = roles->len;
-    layout->roles = wadi_arena_copy(b->arena, roles->data, roles->len, sizeof(wad_role));
-    g_array_free(roles, TRUE);
+}
+
+/* ---- units of the chip: `unit TICK as timebase { ... }` ---- */
+
+static const wad_instance *home_of(const wad_layout *layout)
+{
+    for (unsigned i = 0; i < layout->n_roles; i++)
+        for (unsigned k = 0; k < layout->roles[i].n_places; k++)
+            if (layout->roles[i].places[k].n_parts)
+                return layout->roles[i].places[k].parts[0].ref.block;
+    return NULL;
+}
+
+void wadi_build_chip_unit(wadi_build *b, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(b->src, stmt);
+    c.tok++;
+    wad_instance *unit = WADI_NEW(b->arena, wad_instance);
+    *unit = (wad_instance){.where = c.tok->where, .draws = {{0, 1}, {0, 1}, {0, 1}}};
+    wad_layout *layout = WADI_NEW(b->arena, wad_layout);
+    unit->name = wadi_need_name(&c, "the unit's name");
+    wadi_need_word(&c, "as");
+    layout->kind = c.failed ? NULL : need_kind(b, &c);
+    const wadi_group *body = layout->kind ? wadi_need_group(&c, "'{' and the roles") : NULL;
+    if (!body || !wadi_need_end(&c))
+        return;
+    for (unsigned i = 0; i < b->blocks->len; i++)
+        if (!strcmp(((const wad_instance *)b->blocks->pdata[i])->name, unit->name)) {
+            wadi_error(b->src, &unit->where, "a block or unit '%s' is there already", unit->name);
+            return;
+        }
+    layout->name = layout->base = unit->name;
+    layout->variant = "";
+    layout->where = unit->where;
+    read_roles(b, body, NULL, NULL, layout);
+    unit->layout = layout;
+    unit->home = home_of(layout);
+    if (!unit->home) {
+        if (wad_diags_errors(b->src->diags) == b->errors_before)
+            wadi_error(b->src, &unit->where,
+                       "unit '%s' has no role in a register: bind one, as in 'count PSC.FREE.V'",
+                       unit->name);
+        return;
+    }
+    unit->base = unit->home->base;
+    wadi_block_body entry = {wadi_arena_copy(b->arena, &body, 1, sizeof body), 1, NULL, true};
+    g_ptr_array_add(b->blocks, unit);
+    g_array_append_val(b->block_bodies, entry);
+}
+
+void wadi_build_units(wadi_build *b)
+{
+    unsigned n_blocks = b->blocks->len;
+    for (guint i = 0; i < b->acts->len; i++) {
+        wadi_acts *acts = &g_array_index(b->acts, wadi_acts, i);
+        for (unsigned k = 0; k < acts->n; k++)
+            build_acting(b, acts, acts->stmts[k], n_blocks);
+    }
 }

@@ -13,45 +13,94 @@
 #include "sim/core/register.h"
 #include "sim/core/trigger.h"
 
-static void bind_part(wadi_block *block, unsigned role, const wad_fieldref *ref, unsigned shift,
-                      wadi_part *part)
+static wadi_hearer *hearer_of(wadi_slot *slot, wad_model *m)
 {
-    part->slot = wadi_find_slot(block->sim, block->inst, ref->reg, ref->reg_index);
-    part->lsb = ref->lsb;
-    part->shift = (uint8_t)shift;
-    part->mask = (uint32_t)(wad_fieldref_mask(ref) >> ref->lsb);
-    part->slot->roles |= WAD_ROLE_BIT(role);
-    if (block->model->cls->written)
-        part->slot->flags |= WADI_SLOT_HEARD;
-    if (block->model->cls->on_read & WAD_ROLE_BIT(role))
-        part->slot->flags |= WADI_SLOT_POPS;
-    if (block->model->cls->live & WAD_ROLE_BIT(role) && block->model->cls->refresh)
-        part->slot->flags |= WADI_SLOT_LIVE;
+    if (!slot->first.model || slot->first.model == m)
+        return &slot->first;
+    for (unsigned i = 0; i < slot->n_more; i++)
+        if (slot->more[i].model == m)
+            return &slot->more[i];
+    slot->more = g_renew(wadi_hearer, slot->more, slot->n_more + 1u);
+    slot->more[slot->n_more] = (wadi_hearer){0};
+    return &slot->more[slot->n_more++];
 }
 
-static void bind_value(wadi_block *block, unsigned role, const wad_value *value, wadi_binding *b)
+static void hear(wad_model *m, unsigned role, wadi_slot *slot)
+{
+    wadi_hearer *h = hearer_of(slot, m);
+    h->model = m;
+    h->roles |= WAD_ROLE_BIT(role);
+    if (m->cls->written)
+        slot->flags |= WADI_SLOT_HEARD;
+    if (m->cls->on_read & WAD_ROLE_BIT(role)) {
+        h->reads = true;
+        slot->flags |= WADI_SLOT_POPS;
+    }
+    if (m->cls->live & WAD_ROLE_BIT(role) && m->cls->refresh) {
+        h->live |= WAD_ROLE_BIT(role);
+        slot->flags |= WADI_SLOT_LIVE;
+    }
+    if (m->block != slot->block)
+        slot->flags |= WADI_SLOT_FAR;
+}
+
+/* Parts stand low first here, high first in the sheet. */
+static void bind_place(wad_model *m, unsigned role, const wad_role_place *place, wadi_part *parts)
 {
     unsigned shift = 0;
-    b->n_parts = value->n_parts;
-    b->count = value->count ? value->count : 1;
-    b->parts = g_new0(wadi_part, (size_t)b->n_parts * b->count);
-    for (unsigned n = 0; n < b->n_parts * b->count; n++) { /* the model's parts stand low first */
-        unsigned i = n % b->n_parts;
-        const wad_bitfield *f = value->parts[b->n_parts - 1 - i];
-        wad_fieldref ref = {.block = block->inst,
-                            .reg = f->reg,
-                            .field = f,
-                            .reg_index = n / b->n_parts,
-                            .lsb = f->lsb,
-                            .width = f->width};
-        shift = i ? shift : 0;
-        bind_part(block, role, &ref, shift, &b->parts[n]);
-        if (value->n_parts > 1 && !value->latch_low && b->parts[n].slot->flags & WADI_SLOT_LIVE)
-            b->parts[n].slot->flags |= WADI_SLOT_SPLIT;
-        if (i && value->latch_low) /* stays as the low part's read left it */
-            b->parts[n].slot->flags &= (uint16_t)~WADI_SLOT_LIVE;
-        shift += f->width;
+    for (unsigned k = 0; k < place->n_parts; k++) {
+        const wad_role_part *from = &place->parts[place->n_parts - 1 - k];
+        wad_fieldref ref = wad_role_part_ref(m->block->inst, from);
+        wadi_part *part = &parts[k];
+        part->slot = wadi_find_slot(m->sim, ref.block, ref.reg, ref.reg_index);
+        part->lsb = ref.lsb;
+        part->shift = (uint8_t)shift;
+        part->mask = (uint32_t)(wad_fieldref_mask(&ref) >> ref.lsb);
+        part->flip = from->low ? part->mask : 0;
+        shift += ref.width;
+        hear(m, role, part->slot);
     }
+}
+
+/* A part of a running value is told when it is read; a latched one stays as the low part's read
+ * left it. */
+static void mark_split(wad_model *m, unsigned role, const wad_role *r, wadi_binding *b)
+{
+    for (unsigned n = 0; n < b->n_parts * b->count; n++) {
+        wadi_slot *slot = b->parts[n].slot;
+        if (!slot || b->n_parts < 2)
+            continue;
+        bool latched = r->value && r->value->latch_low;
+        if (!latched && slot->flags & WADI_SLOT_LIVE)
+            slot->flags |= WADI_SLOT_SPLIT;
+        if (!latched || !(n % b->n_parts))
+            continue;
+        const wadi_hearer *h;
+        hearer_of(slot, m)->live &= ~WAD_ROLE_BIT(role);
+        slot->flags &= (uint16_t)~WADI_SLOT_LIVE;
+        for (unsigned i = 0; (h = wadi_hearer_at(slot, i)); i++)
+            slot->flags |= h->live ? WADI_SLOT_LIVE : 0;
+    }
+}
+
+static void bind_places(wad_model *m, unsigned role, const wad_role *r, wadi_binding *b)
+{
+    bool odd = false;
+    b->count = r->n_places;
+    for (unsigned i = 0; i < b->count; i++) {
+        const wad_role_place *p = &r->places[i];
+        odd = odd || p->form != WAD_PLACE_BITS || p->n_parts != r->places[0].n_parts;
+        b->n_parts = MAX(b->n_parts, p->n_parts);
+    }
+    b->parts = g_new0(wadi_part, (size_t)MAX(b->n_parts, 1) * b->count);
+    b->odd = odd ? g_new0(wadi_odd_place, b->count) : NULL;
+    for (unsigned i = 0; i < b->count; i++) {
+        const wad_role_place *p = &r->places[i];
+        bind_place(m, role, p, &b->parts[i * b->n_parts]);
+        if (odd)
+            b->odd[i] = (wadi_odd_place){p->form, (uint8_t)p->n_parts, p->always};
+    }
+    mark_split(m, role, r, b);
 }
 
 static void bind_signals(wadi_block *block, unsigned place, const wad_role *role, wadi_binding *b)
@@ -80,19 +129,10 @@ static void bind_role(wadi_block *block, const wad_role *role)
     int place = wad_kind_role_index(block->inst->layout->kind, role->name);
     wadi_binding *b = &block->model->roles[place];
     b->role = role;
-    if (role->sort == WAD_ROLE_SIGNAL) {
+    if (role->sort == WAD_ROLE_SIGNAL)
         bind_signals(block, (unsigned)place, role, b);
-    } else if (role->sort == WAD_ROLE_VALUE) {
-        bind_value(block, (unsigned)place, role->value, b);
-    } else if (role->reg) {
-        b->n_parts = 1;
-        b->count = wad_role_count(role);
-        b->parts = g_new0(wadi_part, b->count);
-        for (unsigned i = 0; i < b->count; i++) {
-            wad_fieldref ref = wad_role_ref(block->inst, role, i);
-            bind_part(block, (unsigned)place, &ref, 0, &b->parts[i]);
-        }
-    }
+    else if (role->n_places)
+        bind_places(block->model, (unsigned)place, role, b);
 }
 
 /* Registers whose reads are plain loads take the bus's shortest way. */
@@ -107,10 +147,38 @@ static void mark_quiet(wadi_block *block)
     }
 }
 
+/* Another model takes the block: what the registers know of the one before goes. */
+static void forget_hearer(wad_sim *sim, const wad_model *m)
+{
+    const wadi_hearer *h;
+    for (unsigned i = 0; m && i < sim->sheet->n_blocks; i++)
+        for (unsigned k = 0; k < sim->blocks[i].n_slots; k++) {
+            wadi_slot *slot = &sim->blocks[i].slots[k];
+            if (!wadi_slot_roles(slot, m))
+                continue;
+            if (slot->first.model == m) {
+                slot->first = slot->n_more ? slot->more[slot->n_more - 1] : (wadi_hearer){0};
+                slot->n_more = (uint8_t)(slot->n_more ? slot->n_more - 1 : 0);
+            }
+            for (unsigned j = 0; j < slot->n_more; j++)
+                if (slot->more[j].model == m)
+                    slot->more[j] = slot->more[--slot->n_more];
+            slot->flags &= (uint16_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD | WADI_SLOT_POPS |
+                                        WADI_SLOT_FAR | WADI_SLOT_SPLIT);
+            for (unsigned j = 0; (h = wadi_hearer_at(slot, j)); j++) {
+                slot->flags |= h->live ? WADI_SLOT_LIVE : 0;
+                slot->flags |= h->reads ? WADI_SLOT_POPS : 0;
+                slot->flags |= h->model->cls->written ? WADI_SLOT_HEARD : 0;
+                slot->flags |= h->model->block != slot->block ? WADI_SLOT_FAR : 0;
+            }
+        }
+}
+
 static void free_model(wad_model *m)
 {
     for (unsigned i = 0; m && i < m->n_roles; i++) {
         g_free(m->roles[i].parts);
+        g_free(m->roles[i].odd);
         g_free(m->roles[i].signals);
     }
     if (m) {
@@ -126,6 +194,7 @@ static void free_model(wad_model *m)
 static void attach_model(wadi_block *block, const wad_model_class *cls)
 {
     wad_model *m = g_new0(wad_model, 1);
+    forget_hearer(block->sim, block->model);
     free_model(block->model);
     block->model = m;
     if (!strcmp(cls->kind,
@@ -140,13 +209,8 @@ static void attach_model(wadi_block *block, const wad_model_class *cls)
     m->state = g_malloc0(cls->state_size + 1);
     wad_kind_roles(cls->kind, &m->n_roles);
     m->roles = g_new0(wadi_binding, m->n_roles);
-    for (unsigned i = 0; i < block->n_slots; i++) {
-        block->slots[i].roles = 0;
-        block->slots[i].flags &= (uint16_t) ~(WADI_SLOT_LIVE | WADI_SLOT_HEARD | WADI_SLOT_POPS);
-    }
     for (unsigned i = 0; i < block->inst->layout->n_roles; i++)
         bind_role(block, &block->inst->layout->roles[i]);
-    mark_quiet(block);
     if (cls->init)
         cls->init(m);
 }
@@ -157,6 +221,8 @@ bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *name
     if (!inst || !inst->layout->kind || strcmp(inst->layout->kind, cls->kind))
         return false;
     attach_model(&sim->blocks[inst->index], cls);
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        mark_quiet(&sim->blocks[i]);
     wadi_triggers_build(sim);
     wadi_requests_build(sim);
     return true;
@@ -196,6 +262,8 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
     for (unsigned i = 0; i < s->n_blocks; i++) {
         sim->blocks[i].sim = sim;
         sim->blocks[i].inst = s->blocks[i];
+        if (s->blocks[i]->home)
+            sim->blocks[i].home = &sim->blocks[s->blocks[i]->home->index];
         if (s->blocks[i]->base % (s->bus_bits / 8)) {
             *why = g_strdup_printf("block '%s' does not begin at a bus word", s->blocks[i]->name);
             return false;
@@ -219,9 +287,9 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
         const wad_model_class *cls = wadi_kind_model(s->blocks[i]->layout->kind);
         if (cls)
             attach_model(&sim->blocks[i], cls);
-        else
-            mark_quiet(&sim->blocks[i]);
     }
+    for (unsigned i = 0; i < s->n_blocks; i++)
+        mark_quiet(&sim->blocks[i]);
     wadi_triggers_build(sim);
     wadi_requests_build(sim);
     return true;
@@ -231,6 +299,8 @@ void wadi_blocks_free(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         free_model(sim->blocks[i].model);
+        for (unsigned k = 0; k < sim->blocks[i].n_slots; k++)
+            g_free(sim->blocks[i].slots[k].more);
         g_free(sim->blocks[i].slots);
         g_free(sim->blocks[i].needs);
         g_free(sim->blocks[i].locks);

@@ -161,6 +161,8 @@ static unsigned what_blocks(const wadi_block *block)
     }
     if (block->clock && !block->clock->domain.runs)
         blocked |= WADI_BLOCKED_CLOCK;
+    if (block->home) /* without it a unit has no registers */
+        blocked |= what_blocks(block->home) & (WADI_BLOCKED_GATE | WADI_BLOCKED_RESET);
     return blocked;
 }
 
@@ -194,13 +196,23 @@ void wadi_blocks_after(wad_sim *sim)
     }
 }
 
-void wadi_block_to_reset_values(wadi_block *block)
+static void registers_to_reset_values(wadi_block *block)
 {
     for (unsigned i = 0; i < block->n_slots; i++)
         block->slots[i].value = (uint32_t)block->slots[i].reg->reset | block->slots[i].must;
     wadi_locks_reset(block);
+}
+
+static void reset_model(wadi_block *block)
+{
     if (block->model && block->model->cls->reset)
         block->model->cls->reset(block->model);
+}
+
+void wadi_block_to_reset_values(wadi_block *block)
+{
+    registers_to_reset_values(block);
+    reset_model(block);
 }
 
 /* ---- all of them ---- */
@@ -212,8 +224,10 @@ void wadi_blocks_reset(wad_sim *sim)
         block->blocked = 0;
         block->configured = block->was_enabled = false;
         wadi_block_quicken(block);
-        wadi_block_to_reset_values(block);
+        registers_to_reset_values(block);
     }
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++) /* some look at others' registers */
+        reset_model(&sim->blocks[i]);
     wadi_pins_regroup(sim);
 }
 

@@ -22,6 +22,7 @@ typedef struct wadi_need {
 struct wadi_block {
     wad_sim *sim;
     const wad_instance *inst;
+    wadi_block *home; /* of a unit: the block that it lies in; NULL: it is a block */
     wadi_slot *slots;
     unsigned n_slots;
     wad_model *model; /* NULL: registers only */

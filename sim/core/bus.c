@@ -31,8 +31,10 @@ static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *
 
 static void act_on_read(const wadi_slot *slot)
 {
-    if (slot->flags & WADI_SLOT_POPS)
-        slot->block->model->cls->read(slot->block->model, slot->reg);
+    const wadi_hearer *h;
+    for (unsigned i = 0; slot->flags & WADI_SLOT_POPS && (h = wadi_hearer_at(slot, i)); i++)
+        if (h->reads)
+            h->model->cls->read(h->model, slot->reg);
     if (!(slot->flags & WADI_SLOT_CLEARS))
         return;
     for (guint i = 0; i < slot->block->clearings->len; i++) {
@@ -115,10 +117,9 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_PART_READ, .slot = slot});
     uint32_t value = slot->value & slot->readable, before = slot->value;
     if (slot->rc & slot->value) {
-        wad_write w = {
-            slot->roles, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
+        wad_write w = {0, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
         slot->value = w.after;
-        wadi_tell_model(slot, &w);
+        wadi_tell_models(slot, &w);
     }
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
         act_on_read(slot);
@@ -156,20 +157,35 @@ uint32_t wadi_bus_fetch(wad_sim *sim, uint64_t address, unsigned bytes)
     return read_slot(sim, cell->rd);
 }
 
+static void note_configured(wad_sim *sim, wadi_block *block)
+{
+    block->configured = true;
+    block->config_trace = wadi_trace_here(sim);
+}
+
+/* Units of other blocks, or several of one, that have roles in the register. */
+static void note_unit(wad_sim *sim, const wadi_slot *slot, unsigned i)
+{
+    const wadi_hearer *h = wadi_hearer_at(slot, i);
+    if (h && h->model->block != slot->block && !h->model->block->was_enabled && !sim->bus.master)
+        note_configured(sim, h->model->block);
+}
+
 static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t wrote)
 {
     wadi_block *block = slot->block;
-    if (!block->was_enabled && block->model && !sim->bus.master) {
-        block->configured = true;
-        block->config_trace = wadi_trace_here(sim);
-    }
-    wad_write w = {slot->roles, slot->reg, slot->index, before, slot->value, wrote};
+    if (!block->was_enabled && block->model && !sim->bus.master)
+        note_configured(sim, block);
+    if (__builtin_expect(slot->flags & WADI_SLOT_FAR, 0))
+        for (unsigned i = 0; i <= slot->n_more; i++)
+            note_unit(sim, slot, i);
+    wad_write w = {0, slot->reg, slot->index, before, slot->value, wrote};
     bool clocks = slot->flags & WADI_SLOT_CLOCKS && slot->value != before;
     /* a block that chooses its own clock has it by the time that the same write starts it */
     bool own = block->model && strcmp(block->model->cls->kind, "clocks");
     if (clocks && own)
         wadi_clocks_update(sim);
-    wadi_tell_model(slot, &w);
+    wadi_tell_models(slot, &w);
     if (clocks && !own)
         wadi_clocks_update(sim);
     if (slot->flags & WADI_SLOT_ROUTES && slot->value != before)

@@ -279,11 +279,10 @@ static void note_lost(wad_sim *sim, const wadi_clock *clock)
     if (!ref->reg)
         return;
     wadi_slot *slot = wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index);
-    wad_write w = {slot->roles, slot->reg, slot->index, slot->value, 0, 0};
+    wad_write w = {0, slot->reg, slot->index, slot->value, 0, 0};
     slot->value |= (uint32_t)wad_fieldref_mask(ref);
     w.after = slot->value;
-    if (slot->flags & WADI_SLOT_HEARD)
-        slot->block->model->cls->written(slot->block->model, &w);
+    wadi_tell_models(slot, &w);
 }
 
 void wadi_clock_fail(wad_sim *sim, const wad_clock *def, bool fails)

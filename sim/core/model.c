@@ -41,17 +41,38 @@ unsigned wad_model_count(const wad_model *m, unsigned role)
 unsigned wad_model_width(const wad_model *m, unsigned role)
 {
     const wad_role *r = m->roles[role].role;
-    return !r ? 0 : r->value ? r->value->width : r->field ? r->field->width : r->reg->width;
+    return r ? wad_role_width(r) : 0;
+}
+
+static inline uint32_t part_get(const wadi_part *p)
+{
+    return (p->slot->value >> p->lsb ^ p->flip) & p->mask;
+}
+
+static inline void part_put(const wadi_part *p, uint32_t value)
+{
+    uint32_t mask = p->mask << p->lsb;
+    p->slot->value = (p->slot->value & ~mask) | ((value ^ p->flip) << p->lsb & mask);
 }
 
 uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i)
 {
     const wadi_binding *b = &m->roles[role];
     uint64_t value = 0;
-    for (unsigned k = 0; i < b->count && b->parts && k < b->n_parts; k++) {
-        const wadi_part *p = &b->parts[i * b->n_parts + k];
-        value |= (uint64_t)(p->slot->value >> p->lsb & p->mask) << p->shift;
+    if (i >= b->count)
+        return 0;
+    const wadi_part *p = b->parts ? &b->parts[i * b->n_parts] : NULL;
+    unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
+    if (b->odd && b->odd[i].form == WAD_PLACE_ALWAYS)
+        return b->odd[i].always;
+    if (b->odd && b->odd[i].form == WAD_PLACE_ALL) {
+        for (unsigned k = 0; k < n; k++)
+            if (part_get(&p[k]) != p[k].mask)
+                return 0;
+        return 1;
     }
+    for (unsigned k = 0; p && k < n; k++)
+        value |= (uint64_t)part_get(&p[k]) << p[k].shift;
     return value;
 }
 
@@ -60,31 +81,41 @@ uint32_t wad_model_get(const wad_model *m, unsigned role, unsigned i)
     const wadi_binding *b = &m->roles[role];
     if (i >= b->count || !b->parts)
         return 0;
-    if (b->n_parts == 1)
-        return b->parts[i].slot->value >> b->parts[i].lsb & b->parts[i].mask;
+    if (b->n_parts == 1 && !b->odd)
+        return part_get(&b->parts[i]);
     return (uint32_t)wad_model_get64(m, role, i);
+}
+
+/* Of `A and B` a 1 sets both, a 0 clears the last. */
+static void put_all(const wadi_part *p, unsigned n, bool on)
+{
+    for (unsigned k = on ? 0 : n - 1; k < n; k++)
+        part_put(&p[k], on ? p[k].mask : 0);
 }
 
 void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value)
 {
     const wadi_binding *b = &m->roles[role];
-    for (unsigned k = 0; i < b->count && k < b->n_parts; k++) {
-        const wadi_part *p = &b->parts[i * b->n_parts + k];
-        uint32_t bits = (uint32_t)(value >> p->shift & p->mask) << p->lsb;
-        p->slot->value = (p->slot->value & ~(p->mask << p->lsb)) | bits;
+    if (i >= b->count || !b->parts)
+        return;
+    const wadi_part *p = &b->parts[i * b->n_parts];
+    unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
+    if (b->odd && b->odd[i].form != WAD_PLACE_BITS) {
+        if (n)
+            put_all(p, n, value != 0);
+        return;
     }
+    for (unsigned k = 0; k < n; k++)
+        part_put(&p[k], (uint32_t)(value >> p[k].shift));
 }
 
 void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value)
 {
     const wadi_binding *b = &m->roles[role];
-    if (i >= b->count || b->n_parts != 1) {
+    if (i >= b->count || b->n_parts != 1 || b->odd)
         wad_model_put64(m, role, i, value);
-        return;
-    }
-    const wadi_part *p = &b->parts[i];
-    uint32_t mask = p->mask << p->lsb;
-    p->slot->value = (p->slot->value & ~mask) | (value << p->lsb & mask);
+    else
+        part_put(&b->parts[i], value);
 }
 
 uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise)

@@ -12,14 +12,23 @@
 typedef struct wadi_part {
     wadi_slot *slot;
     uint32_t mask; /* before shifting */
+    uint32_t flip; /* bits that count inverted */
     uint8_t lsb;
     uint8_t shift; /* place in the value */
 } wadi_part;
 
+/* An element that is not simply its parts beside each other. */
+typedef struct wadi_odd_place {
+    wad_place_form form;
+    uint8_t n_parts;
+    uint64_t always;
+} wadi_odd_place;
+
 typedef struct wadi_binding {
     wadi_part *parts; /* n_parts for each element */
     unsigned n_parts;
-    unsigned count; /* elements, 0: not bound */
+    wadi_odd_place *odd; /* one an element; NULL: all are their parts beside each other */
+    unsigned count;      /* elements, 0: not bound */
     const wad_role *role;
     struct wadi_signal **signals; /* of a signal role */
 } wadi_binding;
@@ -42,12 +51,19 @@ struct wad_model {
 /** Is it Wadium's own model of this kind? A user's has a state of its own. */
 bool wadi_model_is(const wad_model *m, const char *kind);
 
-/** A register of the model's block was written, by whomever. */
-static inline void wadi_tell_model(const wadi_slot *slot, const wad_write *w)
+/** A register was written, by whomever: tells the models with roles in it. */
+static inline void wadi_tell_models(const wadi_slot *slot, wad_write *w)
 {
-    wad_model *m = slot->block->model;
-    if (m && slot->flags & WADI_SLOT_HEARD)
-        m->cls->written(m, w);
+    if (!(slot->flags & WADI_SLOT_HEARD))
+        return;
+    w->roles = slot->first.roles;
+    if (slot->first.model->cls->written)
+        slot->first.model->cls->written(slot->first.model, w);
+    for (unsigned i = 0; __builtin_expect(i < slot->n_more, 0); i++) {
+        w->roles = slot->more[i].roles;
+        if (slot->more[i].model->cls->written)
+            slot->more[i].model->cls->written(slot->more[i].model, w);
+    }
 }
 
 #endif

@@ -12,19 +12,31 @@ char *wadi_slot_name(const wadi_slot *slot)
 
 void wadi_slot_refresh(wadi_slot *slot)
 {
-    wad_model *m = slot->block->model;
-    if (slot->flags & WADI_SLOT_LIVE)
-        m->cls->refresh(m, slot->roles);
+    const wadi_hearer *h;
+    if (!(slot->flags & WADI_SLOT_LIVE))
+        return;
+    for (unsigned i = 0; (h = wadi_hearer_at(slot, i)); i++)
+        if (h->live)
+            h->model->cls->refresh(h->model, h->roles);
+}
+
+wad_role_set wadi_slot_roles(const wadi_slot *slot, const wad_model *m)
+{
+    const wadi_hearer *h;
+    for (unsigned i = 0; (h = wadi_hearer_at(slot, i)); i++)
+        if (h->model == m)
+            return h->roles;
+    return 0;
 }
 
 /* Flags of the block that go now. */
 void wadi_take_flags(wadi_slot *flag, uint32_t mask)
 {
-    wad_write w = {flag->roles, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
+    wad_write w = {0, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
     if (!(flag->value & mask))
         return;
     flag->value = w.after;
-    wadi_tell_model(flag, &w);
+    wadi_tell_models(flag, &w);
 }
 
 void wadi_block_entered(wadi_block *block)

@@ -20,8 +20,17 @@ enum {
     WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
     WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
     WADI_SLOT_CLEARS = 1024, /* reading it clears flags elsewhere */
+    WADI_SLOT_FAR = 4096,    /* has roles of another block or unit */
     WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
 };
+
+/* A model with roles in a register: of its own block, or of another. */
+typedef struct wadi_hearer {
+    wad_model *model;
+    wad_role_set roles;
+    wad_role_set live; /* of those, what it brings up to date before a read */
+    bool reads;        /* reading is an act that it hears of */
+} wadi_hearer;
 
 /* One register of one block. */
 typedef struct wadi_slot {
@@ -44,7 +53,8 @@ typedef struct wadi_slot {
     struct wadi_slot *alias_of;
     wadi_block *block;
     const wad_register *reg;
-    wad_role_set roles;
+    wadi_hearer first, *more; /* nearly always there is one; model NULL: none */
+    uint8_t n_more;
     uint64_t address;
     struct {
         wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
@@ -56,6 +66,14 @@ typedef struct wadi_slot {
 } wadi_slot;
 
 void wadi_slot_refresh(wadi_slot *slot);
+/** Roles of a model that lie in the register. */
+wad_role_set wadi_slot_roles(const wadi_slot *slot, const wad_model *m);
+/** The i-th model with roles in the register; NULL: there are no more. */
+static inline const wadi_hearer *wadi_hearer_at(const wadi_slot *slot, unsigned i)
+{
+    return i == 0 ? (slot->first.model ? &slot->first : NULL)
+                  : (i <= slot->n_more ? &slot->more[i - 1] : NULL);
+}
 char *wadi_slot_name(const wadi_slot *slot);
 /** Flags that go now. */
 void wadi_take_flags(wadi_slot *flag, uint32_t mask);

@@ -169,13 +169,34 @@ struct wad_cond {
 };
 
 typedef enum wad_role_sort {
-    WAD_ROLE_FIELD,
+    WAD_ROLE_FIELD, /**< one field, or an array of fields or registers */
     WAD_ROLE_VALUE,
     WAD_ROLE_REG,
-    WAD_ROLE_LAW,
+    WAD_ROLE_PLACE, /**< bits that lie otherwise: see `places` */
     WAD_ROLE_SIGNAL,
     WAD_ROLE_QUANTITY
 } wad_role_sort;
+
+/** Bits of one register. */
+typedef struct wad_role_part {
+    wad_fieldref ref; /**< block NULL: of the block whose layout says it */
+    bool low;         /**< `not`: they count inverted */
+} wad_role_part;
+
+typedef enum wad_place_form {
+    WAD_PLACE_BITS,  /**< of one part, or of several joined, high part first */
+    WAD_PLACE_ALL,   /**< 1 while all parts are: `CTL.ARM and CTL.GO` */
+    WAD_PLACE_ALWAYS /**< no bits: always reads the same */
+} wad_place_form;
+
+/** Where one element of a role is. */
+typedef struct wad_role_place {
+    wad_place_form form;
+    const wad_role_part *parts;
+    unsigned n_parts;
+    uint64_t always;
+    uint8_t width; /**< bits */
+} wad_role_place;
 
 typedef struct wad_role_code {
     const char *name;
@@ -187,12 +208,14 @@ typedef struct wad_role {
     const char *name;
     wad_where where;
     wad_role_sort sort;
-    bool indexed; /**< an array role: `compare[n] CC[n].VAL` */
+    bool indexed;                 /**< an array role: `compare[n] CC[n].VAL` */
+    const wad_role_place *places; /**< an element each; none of signals and quantities */
+    unsigned n_places;
+    /* where the bits are one field, value or register (or an array of such) of the own layout: */
     const wad_register *reg;
     const wad_bitfield *field;
     const wad_value *value;
-    const char *signal; /**< stem of the signal's name, the index is appended */
-    wad_expr *law;
+    const char *signal;    /**< stem of the signal's name, the index is appended */
     wad_rational quantity; /**< in the base unit of `unit` */
     wad_unit unit;
     const wad_role_code *codes; /**< attributes: `plus 1`, `up 0` */
@@ -309,14 +332,16 @@ typedef struct wad_sleep_def {
     bool again;          /**< behind a handler the core goes back, unless the role `stay` is set */
 } wad_sleep_def;
 
-/** A block: one peripheral instance. */
+/** A block: an address range with what lies in it; or one of several units in it (or in several
+ * blocks): a function with roles, signals, lines and a clock, whose registers are its home's. */
 struct wad_instance {
-    const char *name;
+    const char *name; /**< of a unit: "TIM.T0", "TIM.S[3]"; of one in the chip: "TICK" */
     const char *text;
     wad_where where;
     uint64_t base;
-    const wad_layout *layout;
-    const wad_clock *clock; /**< NULL: always clocked by the core */
+    const wad_layout *layout; /**< of a unit: its roles, and no register */
+    const wad_instance *home; /**< of a unit: the block that it lies in; NULL: it is a block */
+    const wad_clock *clock;   /**< NULL: always clocked by the core */
     wad_cond needs;
     const int *irqs; /**< interrupt lines */
     const bool
@@ -436,8 +461,16 @@ bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value
 /** How many elements an indexed role has (1 for a plain one). */
 unsigned wad_role_count(const wad_role *role);
 
-/** The i-th element of a field role of a block. */
+/** Bits of its first element, 0 for a signal. */
+unsigned wad_role_width(const wad_role *role);
+
+/** The i-th element of a role of a block or unit: the field, of joined ones the lowest; reg NULL:
+ * it has no bits. */
 wad_fieldref wad_role_ref(const wad_instance *block, const wad_role *role, unsigned i);
+/** The field that a part is. */
+wad_fieldref wad_role_part_ref(const wad_instance *block, const wad_role_part *part);
+/** The block whose registers it has: itself, or a unit's home. */
+const wad_instance *wad_instance_home(const wad_instance *block);
 
 /** A field by its path: BLOCK.REG.FIELD, BLOCK.REG[2].FIELD[3], BLOCK.REG. On failure `why` says
  * what is unknown and what comes close; free it with g_free. */

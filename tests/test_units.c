@@ -1,0 +1,453 @@
+/* SPDX-License-Identifier: MIT */
+/*
+ * Where the bits of a role may lie, and several units in one block: each chip here is a few lines,
+ * its firmware plain reads and writes, and what must come of them follows from cycles of its clock.
+ */
+#include <string.h>
+
+#include "support.h"
+#include "wadium/port.h"
+
+#define BASE 0x40000000u
+#define SYS  0x40001000u
+#define INT  0x40002000u
+
+static wad_sim *sim;
+static char story[256];
+
+#define CHECK(condition)                                                                           \
+    do {                                                                                           \
+        if (!(condition) && !*story)                                                               \
+            snprintf(story, sizeof story, "line %d: %s", __LINE__, #condition);                    \
+    } while (0)
+
+static uint32_t in(uint32_t at)
+{
+    return wad_port_read32(at & ~0xFFFu, at & 0xFFF);
+}
+
+static void out(uint32_t at, uint32_t value)
+{
+    wad_port_write32(at & ~0xFFFu, at & 0xFFF, value);
+}
+
+static wad_sheet *parse(const char *text)
+{
+    wad_diags *diags = wad_diags_new();
+    wad_sheet *sheet = wad_sheet_parse(text, strlen(text), "t.sheet", diags);
+    if (!sheet)
+        wad_diags_print(diags, stderr);
+    wad_diags_free(diags);
+    assert_non_null(sheet);
+    return sheet;
+}
+
+static void run_with(const char *text, int (*body)(void), const wad_handler *handlers, unsigned n,
+                     bool findings)
+{
+    char *why = NULL;
+    wad_sheet *sheet = parse(text);
+    *story = 0;
+    sim = wad_sim_new(sheet, &why);
+    if (!sim)
+        fail_msg("%s", why);
+    wad_sim_attach(sim, body, handlers, n);
+    wad_sim_run(sim, WAD_PS_PER_S / 100);
+    if (*story)
+        fail_msg("%s", story);
+    for (unsigned i = 0; !findings && i < wad_sim_finding_count(sim); i++)
+        fail_msg("W%u: %s", wad_sim_finding(sim, i)->kind, wad_sim_finding(sim, i)->what);
+    wad_sim_free(sim);
+    wad_sheet_free(sheet);
+}
+
+static void run(const char *text, int (*body)(void))
+{
+    run_with(text, body, NULL, 0, false);
+}
+
+#define HEAD    "chip T {\n bus little 32\n memory ram at 0x2000_0000 size 4 KiB\n clock core 8 MHz\n"
+#define COUNTER "reg RELOAD at 0x10 rw reset 0xFFFF\n reg COUNT at 0x14 ro volatile { 15:0 V ro }\n"
+
+/* ---- places ---- */
+
+/* A bit that holds the counter, at 1 after reset: it runs when it is cleared. */
+static int held(void)
+{
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    out(BASE, 0);
+    uint32_t first = in(BASE + 0x14), second = in(BASE + 0x14);
+    CHECK(second - first == 2); /* an access takes two cycles */
+    out(BASE, 1);
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    return 0;
+}
+
+static void a_hold_bit_is_an_inverted_enable(void **state)
+{
+    (void)state;
+    run(HEAD "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw reset 1 { 0 HOLD rw\n 1 IE rw\n 2 F w1c\n }\n" COUNTER
+             "acts as counter { enable not CTRL.HOLD, reload RELOAD.VALUE, count COUNT.V, wrap "
+             "CTRL.F, wrap_irq CTRL.IE }\n}\n",
+        held);
+}
+
+/* Its enable lies in another block, its flag in a register that all timers share. */
+static int far(void)
+{
+    out(BASE + 0x10, 99);
+    out(BASE + 0x110, 199);
+    out(SYS, 3);
+    CHECK(in(BASE + 0x14) != in(BASE + 0x14));
+    CHECK(in(BASE + 0x114) != in(BASE + 0x114));
+    while (!in(SYS + 4))
+        ;
+    CHECK(in(SYS + 4) == 1); /* the shorter one, alone */
+    out(SYS + 4, 1);
+    CHECK(in(SYS + 4) == 0);
+    while (in(SYS + 4) < 2)
+        ;
+    out(SYS, 0);
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    return 0;
+}
+
+static void roles_may_lie_in_other_blocks_by_row(void **state)
+{
+    (void)state;
+    run(HEAD "block A[2] step 0x100 at 0x4000_0000 like l\n block SYS at 0x4000_1000 like s\n}\n"
+             "layout l {\n" COUNTER
+             "acts as counter { enable SYS.RUN.T[i], reload RELOAD.VALUE, count COUNT.V, wrap "
+             "SYS.FLAGS.T[i], wrap_irq always 0 }\n}\n"
+             "layout s {\n reg RUN at 0 rw { 0 T[2] rw }\n reg FLAGS at 4 w1c { 0 T[2] w1c }\n }\n",
+        far);
+}
+
+/* Runs while both are 1. */
+static int both(void)
+{
+    out(BASE, 1);
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    out(BASE, 2);
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    out(BASE, 3);
+    CHECK(in(BASE + 0x14) != in(BASE + 0x14));
+    return 0;
+}
+
+static void two_bits_may_have_to_be_set(void **state)
+{
+    (void)state;
+    run(HEAD "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw { 0 ARM rw\n 1 GO rw\n 2 F w1c\n }\n" COUNTER
+             "acts as counter { enable CTRL.ARM and CTRL.GO, reload RELOAD.VALUE, count COUNT.V, "
+             "wrap CTRL.F, wrap_irq always 0 }\n}\n",
+        both);
+}
+
+/* The reload is joined from two registers, its high part first; the count runs to 0x1FF. */
+static int joined(void)
+{
+    out(BASE + 4, 0xFF);
+    out(BASE + 8, 1);
+    out(BASE, 1);
+    uint32_t most = 0, n;
+    while (!(in(BASE)&4))
+        if ((n = in(BASE + 0x14)) > most)
+            most = n;
+    CHECK(most > 0x1F0 && most <= 0x1FF);
+    return 0;
+}
+
+static void a_number_may_be_joined_from_registers(void **state)
+{
+    (void)state;
+    run(HEAD "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw { 0 EN rw\n 2 F w1c\n }\n reg LOW at 4 rw { 7:0 V rw }\n"
+             "reg HIGH at 8 rw { 7:0 V rw }\n reg COUNT at 0x14 ro volatile { 15:0 V ro }\n"
+             "acts as counter { enable CTRL.EN, reload HIGH.V : LOW.V, count COUNT.V, wrap CTRL.F, "
+             "wrap_irq always 0 }\n}\n",
+        joined);
+}
+
+/* Channel 0 of the array is the period, the channels begin with the next one; listed outputs. */
+static int shifted(void)
+{
+    out(BASE + 0x20, 99); /* CC[0], the period */
+    out(BASE + 0x24, 10);
+    out(BASE + 0x28, 60);
+    out(BASE, 1);
+    while (!in(BASE + 0x30))
+        ;
+    CHECK(in(BASE + 0x30) == 2); /* channel 0 is CC[1], its flag bit 1 */
+    while (!(in(BASE + 0x30) & 4))
+        ;
+    CHECK(in(BASE + 0x30) == 6);
+    return 0;
+}
+
+static void elements_may_begin_further_on(void **state)
+{
+    (void)state;
+    run(HEAD "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw { 0 EN rw\n 2 F w1c\n }\n reg CC[3] at 0x20 rw { 15:0 V rw }\n"
+             "reg FLAGS at 0x30 w1c { 0 CC[3] w1c }\n"
+             "acts as counter { enable CTRL.EN, reload CC[0].V, wrap CTRL.F, wrap_irq always 0, "
+             "compare[n] CC[n + 1].V, match[n] FLAGS.CC[n + 1], match_irq[n] always 0 }\n}\n",
+        shifted);
+}
+
+static void how_many_elements_a_role_has(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(
+        HEAD "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw { 0 EN rw\n 1 F w1c\n 2 IE rw }\n reg CC[5] at 0x20 rw { 15:0 V "
+             "rw\n 16 ON rw }\n reg TOP at 0x40 rw\n"
+             "acts as counter { enable CTRL.EN, reload TOP.VALUE, wrap CTRL.F, wrap_irq CTRL.IE, "
+             "compare[n] CC[2 * n].V, match[n] always 0, match_irq[n] always (n - n), "
+             "output_on[n] { CC[1 .. 3].ON, not CC[4].ON } }\n}\n");
+    const wad_layout *l = wad_sheet_block(s, "A")->layout;
+    assert_int_equal(wad_role_count(wad_layout_role(l, "compare")), 3); /* 0, 2, 4 */
+    assert_int_equal(wad_role_count(wad_layout_role(l, "match")), 4);   /* as the longest other */
+    const wad_role *on = wad_layout_role(l, "output_on");
+    assert_int_equal(wad_role_count(on), 4);
+    for (unsigned i = 0; i < 4; i++) {
+        wad_fieldref ref = wad_role_ref(wad_sheet_block(s, "A"), on, i);
+        assert_int_equal(ref.reg_index, i + 1);
+        assert_int_equal(on->places[i].parts[0].low, i == 3);
+    }
+    wad_sheet_free(s);
+}
+
+/* ---- units ---- */
+
+#define TIMERS                                                                                     \
+    HEAD "block TIM at 0x4000_0000 like timers {\n unit T0 { irq 1 }\n unit T1 { irq 2 }\n unit "  \
+         "S[1 .. 2] { irq 8 + i }\n }\n block INT at 0x4000_2000 like ints\n}\n"                   \
+         "layout timers {\n reg CTRL at 0 rw { 0 RUN0 rw\n 1 RUN1 rw\n 2 IE0 rw\n 3 IE1 rw\n }\n"  \
+         "reg FLAGS at 4 w1c { 0 OVF[2] w1c\n 4 S[3] w1c }\n"                                      \
+         "reg TOP[2] at 0x10 rw { 15:0 V rw }\n reg COUNT[2] at 0x18 ro { 15:0 V ro }\n"           \
+         "reg CH[3] step 16 at 0x40 rw { 0 EN rw\n 1 IE rw\n 31:16 TOP rw }\n"                     \
+         "acts as counter T0 { enable CTRL.RUN0, reload TOP[0].V, count COUNT[0].V, wrap "         \
+         "FLAGS.OVF[0], wrap_irq CTRL.IE0 }\n"                                                     \
+         "acts as counter T1 { enable CTRL.RUN1, reload TOP[1].V, count COUNT[1].V, wrap "         \
+         "FLAGS.OVF[1], wrap_irq CTRL.IE1 }\n"                                                     \
+         "acts as counter S[3] { enable CH[i].EN, reload CH[i].TOP, wrap FLAGS.S[i], wrap_irq "    \
+         "CH[i].IE }\n }\n"                                                                        \
+         "layout ints {\n reg EN at 0 rw { 0 L[16] rw }\n acts as interrupts { enable[n] EN.L[n] " \
+         "}\n }\n"
+
+/* Each of them alone moves its own count and sets its own flag. */
+static int two_timers(void)
+{
+    out(BASE + 0x10, 49);
+    out(BASE + 0x14, 299);
+    out(BASE, 1);
+    CHECK(in(BASE + 0x18) != in(BASE + 0x18));
+    CHECK(in(BASE + 0x1C) == in(BASE + 0x1C));
+    while (!in(BASE + 4))
+        ;
+    CHECK(in(BASE + 4) == 1);
+    out(BASE, 2); /* one stops and the other begins by one write */
+    out(BASE + 4, 1);
+    CHECK(in(BASE + 0x18) == in(BASE + 0x18));
+    CHECK(in(BASE + 0x1C) != in(BASE + 0x1C));
+    while (!in(BASE + 4))
+        ;
+    CHECK(in(BASE + 4) == 2);
+    out(BASE + 4, 2);
+    out(BASE + 0x50, 1u | 79u << 16);
+    while (!(in(BASE + 4) & 0x70))
+        ;
+    CHECK((in(BASE + 4) & 0x70) == 0x20);
+    return 0;
+}
+
+static void two_timers_share_their_registers(void **state)
+{
+    (void)state;
+    run(TIMERS, two_timers);
+}
+
+static unsigned entered[16];
+
+static void on_t0(void)
+{
+    entered[1]++;
+    out(BASE + 4, 1);
+}
+
+static void on_t1(void)
+{
+    entered[2]++;
+    out(BASE + 4, 2);
+}
+
+static void on_s2(void)
+{
+    entered[10]++;
+    out(BASE + 4, 0x40);
+}
+
+static int by_interrupt(void)
+{
+    memset(entered, 0, sizeof entered);
+    out(BASE + 0x10, 999);
+    out(BASE + 0x14, 1999);
+    out(BASE + 0x60, 3u | 3999u << 16);
+    out(INT, 1u << 1 | 1u << 2 | 1u << 10);
+    wad_port_irq_on();
+    out(BASE, 0xF);
+    uint64_t until = wad_sim_now(sim) + WAD_PS_PER_S / 1000; /* 8000 cycles */
+    while (wad_sim_now(sim) < until)
+        in(BASE);
+    wad_port_irq_save();
+    CHECK(entered[1] == 8 && entered[2] == 4);
+    CHECK(entered[10] == 2 || entered[10] == 1); /* it began some cycles before */
+    return 0;
+}
+
+static void each_unit_asks_by_its_own_line(void **state)
+{
+    static const wad_handler handlers[16] = {[1] = on_t0, [2] = on_t1, [10] = on_s2};
+    (void)state;
+    run_with(TIMERS, by_interrupt, handlers, 16, false);
+}
+
+static void units_have_names(void **state)
+{
+    (void)state;
+    wad_sheet *s = parse(TIMERS);
+    static const char *const names[] = {"TIM.T0", "TIM.T1", "TIM.S[0]", "TIM.S[1]", "TIM.S[2]"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++) {
+        const wad_instance *unit = wad_sheet_block(s, names[i]);
+        assert_non_null(unit);
+        assert_ptr_equal(unit->home, wad_sheet_block(s, "TIM"));
+    }
+    assert_ptr_equal(wad_sheet_irq_owner(s, 10), wad_sheet_block(s, "TIM.S[2]"));
+    assert_null(wad_sheet_irq_owner(s, 8));
+    wad_sheet_free(s);
+}
+
+/* ---- a unit whose roles lie in several blocks ---- */
+
+static int spread(void)
+{
+    out(SYS, 1);
+    uint32_t first = in(BASE + 0x14), second = in(BASE + 0x14);
+    CHECK(second - first == 2);
+    out(SYS, 0);
+    CHECK(in(BASE + 0x14) == in(BASE + 0x14));
+    return 0;
+}
+
+static void a_unit_of_the_chip_lies_in_several_blocks(void **state)
+{
+    (void)state;
+    run(HEAD "block A at 0x4000_0000 like l\n block SYS at 0x4000_1000 like s\n"
+             "unit TICK as timebase { clock core, count A.COUNT.V, enable SYS.RUN.ON }\n}\n"
+             "layout l {\n reg COUNT at 0x14 ro volatile { 31:0 V ro }\n }\n"
+             "layout s {\n reg RUN at 0 rw { 0 ON rw } }\n",
+        spread);
+}
+
+/* ---- a unit rests while its block is shut ---- */
+
+static int gated(void)
+{
+    out(BASE + 0x10, 999);
+    out(BASE, 1);
+    CHECK(in(BASE + 0x18) != in(BASE + 0x18));
+    out(SYS, 0);
+    out(SYS, 1);
+    uint32_t before = in(BASE + 0x18);
+    out(SYS, 0);
+    for (unsigned i = 0; i < 50; i++)
+        in(SYS);
+    out(SYS, 1);
+    CHECK(in(BASE + 0x18) - before < 20); /* 100 cycles passed meanwhile */
+    return 0;
+}
+
+static void units_rest_while_their_block_is_shut(void **state)
+{
+    (void)state;
+    run(HEAD "block TIM at 0x4000_0000 like t {\n needs SYS.ON.TIM = 1\n }\n block SYS at "
+             "0x4000_1000 like s\n}\nlayout t {\n reg CTRL at 0 rw { 0 RUN0 rw\n 2 F w1c }\n"
+             "reg TOP at 0x10 rw { 15:0 V rw }\n reg COUNT at 0x18 ro { 15:0 V ro }\n"
+             "acts as counter T0 { enable CTRL.RUN0, reload TOP.V, count COUNT.V, wrap CTRL.F, "
+             "wrap_irq always 0 }\n }\nlayout s {\n reg ON at 0 rw reset 1 { 0 TIM rw } }\n",
+        gated);
+}
+
+/* ---- what is wrong with them ---- */
+
+#define ONE(layout, body)                                                                          \
+    HEAD "block TIM at 0x4000_0000 like t {\n" body "\n}\n block B at 0x4000_1000 like b\n}\n"     \
+         "layout b {\n reg R at 0 rw { 0 E rw }\n reg TOP at 4 rw }\n"                             \
+         "layout t {\n reg R at 0 rw { 0 E rw\n 1 W w1c\n 2 I rw }\n reg TOP at 4 rw\n reg CC[2] " \
+         "at 8 rw\n" layout "\n}\n"
+#define GOOD "enable R.E, reload TOP.VALUE, wrap R.W, wrap_irq R.I"
+
+static void what_is_wrong_is_told(void **state)
+{
+    static const struct {
+        const char *text, *message;
+    } cases[] = {
+        {ONE("acts as counter T0 { " GOOD " }", "unit T1 { irq 1 }"),
+         "block TIM has no unit 'T1' (did you mean 'T0'?)"},
+        {ONE("acts as counter T0 { " GOOD " }", "irq 3"), "'irq' belongs to one of them"},
+        {ONE("acts as counter T0 { " GOOD " }\n acts as counter T0 { " GOOD " }", ""),
+         "unit 'TIM.T0' is there already"},
+        {ONE("acts as counter { " GOOD " }\n acts as counter { " GOOD " }", ""),
+         "acts as counter already: name the further units"},
+        {ONE("acts as counter { enable B.R.X, reload TOP.VALUE }", ""),
+         "register 'R' has no field 'X'"},
+        {ONE("acts as counter { enable C.R.E, reload TOP.VALUE }", ""),
+         "the chip has no block 'C'"},
+        {ONE("acts as counter { enable R.E.E, reload TOP.VALUE }", ""), "goes on behind a field"},
+        {ONE("acts as counter { compare[n] CC[n + 2].VALUE }", ""), "'CC' has no element 2"},
+        {ONE("acts as counter { compare[n] CC[m].VALUE }", ""),
+         "'m' is no index of role 'compare'"},
+        {ONE("acts as counter { compare[n] CC[1].VALUE }", ""),
+         "the index of role 'compare' must stand in its path"},
+        {ONE("acts as counter { enable { R.E, R.I } }", ""),
+         "role 'enable' lists several places: write NAME[n] { ... }"},
+        {ONE("acts as counter { compare[n] { CC[0 .. 2].VALUE } }", ""), "'CC' has no element 2"},
+        {ONE("acts as counter { enable R.E and pins X }", ""), "layout 't' has no register 'pins'"},
+        {HEAD "block A at 0 like l\n unit A as counter { count A.R.VALUE }\n}\nlayout l {\n reg R "
+              "at 0 rw\n}\n",
+         "a block or unit 'A' is there already"},
+        {HEAD "block A at 0 like l\n unit U as counter { wrap_irq always }\n}\nlayout l {\n reg R "
+              "at 0 rw\n}\n",
+         "unit 'U' has no role in a register"},
+    };
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *errors = test_sheet_errors(cases[i].text);
+        if (!strstr(errors, cases[i].message))
+            fail_msg("%s\nwanted %s\ngot %s", cases[i].text, cases[i].message, errors);
+        g_free(errors);
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(a_hold_bit_is_an_inverted_enable),
+        cmocka_unit_test(roles_may_lie_in_other_blocks_by_row),
+        cmocka_unit_test(two_bits_may_have_to_be_set),
+        cmocka_unit_test(a_number_may_be_joined_from_registers),
+        cmocka_unit_test(elements_may_begin_further_on),
+        cmocka_unit_test(how_many_elements_a_role_has),
+        cmocka_unit_test(two_timers_share_their_registers),
+        cmocka_unit_test(each_unit_asks_by_its_own_line),
+        cmocka_unit_test(units_have_names),
+        cmocka_unit_test(a_unit_of_the_chip_lies_in_several_blocks),
+        cmocka_unit_test(units_rest_while_their_block_is_shut),
+        cmocka_unit_test(what_is_wrong_is_told),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
