@@ -8,29 +8,21 @@
  */
 #include "state.h"
 
-#include "kinds/shared/flags.h"
 #include "sim/core/model.h"
 #include "sim/core/pin.h"
 #include "sim/core/report.h"
 #include "sim/host/source.h"
-
-#define FLAG(name)                                                                                 \
-    {                                                                                              \
-        ROLE_##name, ROLE_##name##_irq, false                                                      \
-    }
-static const wadi_flag_role flags[] = {FLAG(done), FLAG(sequence), FLAG(overrun), FLAG(watch)};
 
 static bool by_dma(const wad_model *m)
 {
     return wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0);
 }
 
-static void update_line(wad_model *m)
+static void update_request(wad_model *m)
 {
     const adc_state *s = wad_model_state(m);
     if (m->asks)
         wad_model_request(m, ROLE_done, 0, s->unread && !s->quiet && by_dma(m));
-    wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
 static uint64_t after(const wad_model *m, unsigned role)
@@ -190,7 +182,7 @@ static void on_over(wad_event *e)
         s->converting = false;
         set_busy(m, false);
     }
-    update_line(m);
+    update_request(m);
 }
 
 static void end(wad_model *m, adc_state *s)
@@ -328,9 +320,7 @@ static void written(wad_model *m, const wad_write *w)
     commands(m, s, w);
     if (w->roles & (BIT(enable) | BIT(trigger) | BIT(trigger_edge)))
         listen(m);
-    if (w->roles & (BIT(done_irq) | BIT(sequence_irq) | BIT(overrun_irq) | BIT(watch_irq)))
-        wadi_flags_enabled(m, flags, G_N_ELEMENTS(flags), w);
-    update_line(m);
+    update_request(m);
 }
 
 /* ---- results that are taken ---- */
@@ -376,7 +366,7 @@ static void taken(wad_model *m, const wad_register *reg)
         wad_model_put(m, ROLE_done, 0, 0);
     if (wad_model_count(m, ROLE_data) == 1 && !m->sim->bus.master)
         look_at_left(m, s);
-    update_line(m);
+    update_request(m);
 }
 
 /* Behind a transfer's last element it asks no more, unless it is told to. */
@@ -387,7 +377,7 @@ static void moved(wad_model *m, unsigned role, unsigned i, bool last)
     (void)i;
     if (last && wad_model_has(m, ROLE_dma_keep) && !wad_model_get(m, ROLE_dma_keep, 0))
         s->quiet = true;
-    update_line(m);
+    update_request(m);
 }
 
 /* ---- life ---- */
@@ -421,7 +411,7 @@ static void reset(wad_model *m)
     s->noise = wadi_seed(m->sim, m->block);
     wad_model_active(m, false);
     wad_model_listens(m, false);
-    update_line(m);
+    update_request(m);
 }
 
 /* A clock that stops ends what is under way. */

@@ -26,26 +26,16 @@ static void on_done(wad_event *e)
     wadi_clocks_update(m->sim);
 }
 
-static void update_line(wad_model *m)
-{
-    wad_model_line(m, 0, wad_model_get(m, ROLE_lost, 0) && wad_model_get(m, ROLE_lost_irq, 0));
-}
-
 static void reset(wad_model *m)
 {
     clocks_state *s = wad_model_state(m);
     wad_model_cancel(m, &s->done);
     wad_model_enabled(m);
-    update_line(m);
 }
 
 static void written(wad_model *m, const wad_write *w)
 {
     clocks_state *s = wad_model_state(m);
-    if (w->roles & WAD_ROLE_BIT(ROLE_lost_irq) && w->after & ~w->before)
-        wad_model_asks(m, 0, wad_model_get(m, ROLE_lost_irq, 0), wad_model_get(m, ROLE_lost, 0));
-    if (w->roles & (WAD_ROLE_BIT(ROLE_lost) | WAD_ROLE_BIT(ROLE_lost_irq)))
-        update_line(m);
     if (!(w->roles & WAD_ROLE_BIT(ROLE_resets)) || !wad_model_has(m, ROLE_resets_done))
         return;
     uint32_t held = wad_model_get(m, ROLE_resets, 0);

@@ -24,22 +24,6 @@ static uint64_t time_of(wad_model *m, const counter_state *s, uint64_t p)
     return wad_model_edge(m, (uint64_t)(s->begin + (int64_t)(p * s->divider)));
 }
 
-/* ---- flags ---- */
-
-static bool any_asks(const counter_state *s)
-{
-    for (unsigned i = 0; i < s->n_pairs; i++)
-        if (*s->pairs[i].flag & s->pairs[i].flag_mask &&
-            *s->pairs[i].enable & s->pairs[i].enable_mask)
-            return true;
-    return false;
-}
-
-static void update_line(wad_model *m)
-{
-    wad_model_line(m, 0, any_asks(wad_model_state(m)));
-}
-
 /* ---- when a channel must be looked at ---- */
 
 static void arm_channel(wad_model *m, counter_state *s, counter_channel *ch, uint64_t p)
@@ -57,13 +41,13 @@ static void sort_channels(counter_state *s)
     s->n_awake = 0;
     s->idle_mask = 0;
     for (unsigned i = 0; i < s->n; i++) {
-        const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
-        bool one_register = !pair || !s->idle_mask || s->idle_flags == pair->flag;
-        if (!s->ch[i].idle || !one_register) {
+        const counter_channel *ch = &s->ch[i];
+        bool one_register = !ch->flag || !s->idle_mask || s->idle_flags == ch->flag;
+        if (!ch->idle || !one_register) {
             s->awake[s->n_awake++] = i;
-        } else if (pair) {
-            s->idle_flags = pair->flag;
-            s->idle_mask |= pair->flag_mask;
+        } else if (ch->flag) {
+            s->idle_flags = ch->flag;
+            s->idle_mask |= ch->flag_mask;
         }
     }
 }
@@ -87,7 +71,6 @@ static void on_channel(wad_event *e)
         wadi_counter_match(m, ch);
     wadi_counter_pwm_level(m, s, ch, p);
     arm_channel(m, s, ch, p);
-    update_line(m);
 }
 
 static void arm_from(wad_model *m, counter_state *s, uint64_t p)
@@ -151,7 +134,7 @@ static void begin_period(wad_model *m, counter_state *s, int64_t edge)
     s->base = loads ? s->start : 0;
     s->length = wadi_counter_natural_length(s);
     if (s->idle_mask && !s->base)
-        *s->idle_flags |= s->idle_mask;
+        wadi_slot_store(s->idle_flags, s->idle_flags->value | s->idle_mask);
     for (unsigned i = 0; i < s->n_awake; i++) {
         counter_channel *ch = &s->ch[s->awake[i]];
         if (wadi_counter_matches_at(s, ch, 0))
@@ -214,7 +197,6 @@ static void wrap(wad_model *m, counter_state *s)
         s->position = s->phase = 0;
     }
     arm_from(m, s, 0);
-    update_line(m);
     wad_model_event(m, ROLE_wrap, 0);
 }
 
@@ -235,7 +217,6 @@ static void load_now(wad_model *m, counter_state *s)
     }
     if (s->load_flags) {
         wad_model_put(m, ROLE_wrap, 0, 1);
-        update_line(m);
     }
 }
 
@@ -257,7 +238,6 @@ static void count_trigger(wad_model *m, counter_state *s)
             wadi_counter_match(m, &s->ch[i]);
         wadi_counter_pwm_level(m, s, &s->ch[i], s->position);
     }
-    update_line(m);
 }
 
 static void restart(wad_model *m, counter_state *s)
@@ -404,8 +384,7 @@ static void set_compares(wad_model *m, counter_state *s)
 static void check_compare(wad_model *m, const counter_state *s, unsigned i)
 {
     uint64_t value = wad_model_get(m, ROLE_compare, i), reload = reload_written(m, s);
-    const flag_pair *pair = i + 1 < s->n_pairs ? &s->pairs[i + 1] : NULL;
-    bool asked = pair && *pair->enable & pair->enable_mask;
+    bool asked = wad_model_get(m, ROLE_match_irq, i) != 0;
     bool edges = s->ch[i].drive == SET || s->ch[i].drive == CLEAR || s->ch[i].drive == TOGGLE;
     if (s->running && value > reload && (asked || edges))
         wadi_report(m->sim, WAD_FINDING_COMPARE_MISSED, NULL,
@@ -420,28 +399,17 @@ static void heard(wad_model *m)
     arm(m, s);
 }
 
-static void asks(wad_model *m, const wad_write *w)
-{
-    const counter_state *s = wad_model_state(m);
-    uint32_t enables = 0;
-    for (unsigned i = 0; i < s->n_pairs; i++)
-        enables |= s->pairs[i].enable_reg == w->reg ? s->pairs[i].enable_mask : 0;
-    if (w->after & ~w->before & enables)
-        wad_model_asks(m, 0, true, any_asks(s));
-}
-
 /* ---- the model's interface ---- */
 
-static void pair_up(wad_model *m, counter_state *s, unsigned flag_role, unsigned enable_role)
+/* Where the channels' flags are, if each is a bit. */
+static void find_flags(wad_model *m, counter_state *s)
 {
-    const wadi_binding *flag = &m->roles[flag_role], *enable = &m->roles[enable_role];
-    if (flag->n_parts != 1 || enable->n_parts != 1)
-        return;
-    for (unsigned i = 0; i < MIN(flag->count, enable->count) && s->n_pairs <= CHANNELS; i++) {
-        const wadi_part *f = &flag->parts[i], *e = &enable->parts[i];
-        s->pairs[s->n_pairs++] = (flag_pair){&f->slot->value, &e->slot->value, f->mask << f->lsb,
-                                             e->mask << e->lsb, e->slot->reg};
-    }
+    const wadi_binding *b = &m->roles[ROLE_match];
+    for (unsigned i = 0; i < MIN(b->count, CHANNELS) && b->n_parts == 1 && !b->odd; i++)
+        if (!b->parts[i].flip) {
+            s->ch[i].flag = b->parts[i].slot;
+            s->ch[i].flag_mask = b->parts[i].mask << b->parts[i].lsb;
+        }
 }
 
 static void look_up(wad_model *m, counter_state *s)
@@ -459,8 +427,7 @@ static void look_up(wad_model *m, counter_state *s)
     static const char *const actions[] = {"off", "start", "gate", "reset", "count"};
     for (unsigned a = NO_ACTION; a <= COUNT; a++)
         s->actions[a] = wad_model_code(m, ROLE_action, actions[a], UINT32_MAX);
-    pair_up(m, s, ROLE_wrap, ROLE_wrap_irq);
-    pair_up(m, s, ROLE_match, ROLE_match_irq);
+    find_flags(m, s);
 }
 
 static void init(wad_model *m)
@@ -493,7 +460,6 @@ static void reset(wad_model *m)
     sort_channels(s);
     take_over(m, s);
     s->length = wadi_counter_natural_length(s);
-    update_line(m);
 }
 
 static void refresh(wad_model *m, wad_role_set roles)
@@ -507,10 +473,8 @@ static void refresh(wad_model *m, wad_role_set roles)
 static void written(wad_model *m, const wad_write *w)
 {
     counter_state *s = wad_model_state(m);
-    if (!(w->roles & ~(BIT(wrap) | BIT(match)))) { /* the commonest: a handler clears its flag */
-        update_line(m);
+    if (!(w->roles & ~(BIT(wrap) | BIT(match)))) /* the commonest: a handler clears its flag */
         return;
-    }
     if (w->roles & (BIT(prescale) | BIT(reload) | BIT(start) | BIT(compare)))
         s->stale = true;
     if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
@@ -525,8 +489,9 @@ static void written(wad_model *m, const wad_write *w)
         reload_at_once(m, s);
     if (w->roles & BIT(compare)) {
         wake_channels(m, s);
-        if (w->reg_index < s->n)
-            check_compare(m, s, w->reg_index);
+        for (unsigned i = 0; i < s->n; i++)
+            if (wadi_model_lies_in(m, ROLE_compare, i, w))
+                check_compare(m, s, i);
     }
     if (w->roles & (BIT(action) | BIT(trigger)))
         set_action(m, s);
@@ -537,10 +502,6 @@ static void written(wad_model *m, const wad_write *w)
         wake_channels(m, s);
         arm(m, s);
     }
-    if (w->roles & (BIT(wrap_irq) | BIT(match_irq)))
-        asks(m, w);
-    if (w->roles & (BIT(wrap) | BIT(match) | BIT(wrap_irq) | BIT(match_irq)))
-        update_line(m);
 }
 
 /* A divider moves to other edges of the same grid: what was counted, prescaler included, stays. */

@@ -78,9 +78,7 @@ static void set_level(wad_model *m, counter_channel *ch, bool level)
 
 void wadi_counter_match(wad_model *m, counter_channel *ch)
 {
-    const counter_state *s = wad_model_state(m);
-    if (ch->index + 1 < s->n_pairs) /* pair 0 is the wrap's */
-        *s->pairs[ch->index + 1].flag |= s->pairs[ch->index + 1].flag_mask;
+    wad_model_put(m, ROLE_match, ch->index, 1);
     if (ch->drive == SET)
         set_level(m, ch, true);
     else if (ch->drive == CLEAR)

@@ -23,20 +23,14 @@ typedef enum drive { OFF, SET, CLEAR, TOGGLE, PWM, PWM_LOW } drive;
 typedef struct counter_channel {
     wad_event event;
     unsigned index;
+    struct wadi_slot *flag; /* where its flag is one bit; NULL: it is none, or otherwise */
+    uint32_t flag_mask;
     uint64_t compare; /* the one in force */
     drive drive;
     bool level;      /* that it wants */
     wad_event rises; /* a pair's dead time is over */
     bool idle;       /* never compared with, drives nothing: matches at count 0, needs no event */
 } counter_channel;
-
-/* A flag and its interrupt enable, as bits of their registers. */
-typedef struct flag_pair {
-    uint32_t *flag;
-    const uint32_t *enable;
-    uint32_t flag_mask, enable_mask;
-    const wad_register *enable_reg;
-} flag_pair;
 
 /* Long since what is looked up once is kept: a count is asked for at each access. */
 typedef struct counter_state {
@@ -62,11 +56,10 @@ typedef struct counter_state {
     uint32_t prescale_power;
     uint32_t actions[COUNT + 1];
     uint32_t reload_plus, prescale_plus, mode_down, mode_updown, drives[PWM_LOW + 1];
-    flag_pair pairs[CHANNELS + 1];
-    unsigned n_pairs;
     unsigned awake[CHANNELS], n_awake; /* channels that are not idle */
-    uint32_t *idle_flags, idle_mask;   /* match flags of the idle ones, in one register */
-    bool stale; /* prescaler, reload or compares were written since they were taken over */
+    struct wadi_slot *idle_flags;
+    uint32_t idle_mask; /* match flags of the idle ones, in one register */
+    bool stale;         /* prescaler, reload or compares were written since they were taken over */
 } counter_state;
 
 uint64_t wadi_counter_count_at(const counter_state *s, uint64_t p);

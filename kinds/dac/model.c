@@ -7,7 +7,6 @@
  */
 #include <math.h>
 
-#include "kinds/shared/flags.h"
 #include "sim/core/block.h"
 #include "sim/core/model.h"
 #include "sim/core/report.h"
@@ -33,16 +32,12 @@ typedef struct dac_state {
     wadi_trace set;
 } dac_state;
 
-static const wadi_flag_role flags[] = {{ROLE_empty, ROLE_empty_irq, true},
-                                       {ROLE_underrun, ROLE_underrun_irq, false}};
-
-static void update_line(wad_model *m)
+static void update_request(wad_model *m)
 {
     if (m->asks)
         wad_model_request(m, ROLE_empty, 0,
                           wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0) &&
                               wad_model_get(m, ROLE_enable, 0) && wad_model_get(m, ROLE_empty, 0));
-    wad_model_line(m, 0, wadi_flags_ask(m, flags, G_N_ELEMENTS(flags)));
 }
 
 static unsigned bits_of(const wad_model *m)
@@ -159,7 +154,7 @@ static void next(wad_model *m, dac_state *s)
     come_out(m, s);
     wad_model_put(m, ROLE_empty, 0, 1);
     wad_model_event(m, ROLE_empty, 0);
-    update_line(m);
+    update_request(m);
 }
 
 static void trigger(wad_model *m, wad_trigger_edge edge)
@@ -197,9 +192,7 @@ static void written(wad_model *m, const wad_write *w)
         if (on && waits(m))
             next(m, s);
     }
-    if (w->roles & (BIT(empty_irq) | BIT(underrun_irq)))
-        wadi_flags_enabled(m, flags, G_N_ELEMENTS(flags), w);
-    update_line(m);
+    update_request(m);
 }
 
 static void reset(wad_model *m)
@@ -208,7 +201,7 @@ static void reset(wad_model *m)
     *s = (dac_state){.shift = 0xACE1u, .step_ps = m->sim->now};
     wad_model_active(m, false);
     wad_model_listens(m, false);
-    update_line(m);
+    update_request(m);
 }
 
 static void clock_changes(wad_model *m, bool before)
@@ -217,7 +210,8 @@ static void clock_changes(wad_model *m, bool before)
         wad_model_listens(m, is_on(m) && waits(m));
 }
 
-const wad_model_class wadi_model_dac = {.kind = "dac",
+const wad_model_class wadi_model_dac = {.follows = WAD_ROLE_BIT(ROLE_empty),
+                                        .kind = "dac",
                                         .state_size = sizeof(dac_state),
                                         .asks = BIT(empty),
                                         .reset = reset,

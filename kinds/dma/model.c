@@ -13,25 +13,6 @@
 
 /* ---- flags ---- */
 
-/* Old flags are no event of now. */
-static void enables_changed(wad_model *m, unsigned i, const wad_write *w)
-{
-    static const struct {
-        unsigned flag, enable;
-    } pairs[] = {
-        {ROLE_half, ROLE_half_irq}, {ROLE_end, ROLE_end_irq}, {ROLE_error, ROLE_error_irq}};
-    bool on = false, stale = false;
-    if (!(w->after & ~w->before))
-        return;
-    for (unsigned k = 0; k < G_N_ELEMENTS(pairs); k++) {
-        bool asked = dma_get(m, pairs[k].enable, i) != 0;
-        on = on || asked;
-        stale = stale || (asked && dma_get(m, pairs[k].flag, i));
-    }
-    if (on)
-        wad_model_asks(m, 0, true, stale);
-}
-
 /* ---- what the firmware says ---- */
 
 static void stop(wad_model *m, unsigned i)
@@ -143,13 +124,9 @@ static void written(wad_model *m, const wad_write *w)
         written_request(m);
     if (w->roles & BIT(enable))
         written_control(m, i);
-    if (w->roles & (BIT(end_irq) | BIT(half_irq) | BIT(error_irq)))
-        for (unsigned k = 0; k < s->n; k++)
-            enables_changed(m, k, w);
     if (w->roles & (BIT(abort) | BIT(load)))
         written_commands(m, w);
     wadi_dma_kick(m); /* let go on, or switched on */
-    wadi_dma_update(m);
 }
 
 static void request(wad_model *m, uint32_t code, bool on)
@@ -192,7 +169,6 @@ static void reset(wad_model *m)
         s->ch[i] = (dma_channel){0};
     }
     m->sim->bus.until = 0;
-    wadi_dma_update(m);
 }
 
 static void clock_changes(wad_model *m, bool before)

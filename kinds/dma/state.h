@@ -78,7 +78,6 @@ static inline unsigned dma_window(const wad_model *m, unsigned i, bool destinati
     return bits && (dma_get(m, ROLE_wrap_destination, i) != 0) == destination ? bits : 0;
 }
 
-void wadi_dma_update(wad_model *m);
 /** The channel begins: armed by a write, by another channel, by a descriptor. */
 void wadi_dma_begin(wad_model *m, unsigned i);
 /** All elements are moved. */

@@ -198,7 +198,6 @@ void wadi_dma_on_next(wad_event *e)
         land(m, s);
     unsigned i = s->scheduled ? NOBODY : choose(m, s);
     if (i == NOBODY) {
-        wadi_dma_update(m);
         return;
     }
     if (sim->now < sim->bus.free_ps && !sim->sleep.asleep) { /* the core has the bus */
@@ -207,7 +206,6 @@ void wadi_dma_on_next(wad_event *e)
     } else {
         take_off(m, s, i);
     }
-    wadi_dma_update(m);
 }
 
 /* What is worked on: a ring with a half flag is its owner's by halves. */

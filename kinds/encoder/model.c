@@ -23,13 +23,6 @@ typedef struct encoder_state {
     unsigned last_input;
 } encoder_state;
 
-static void update_line(wad_model *m)
-{
-    bool step = wad_model_get(m, ROLE_step, 0) && wad_model_get(m, ROLE_step_irq, 0);
-    bool fault = wad_model_get(m, ROLE_fault, 0) && wad_model_get(m, ROLE_fault_irq, 0);
-    wad_model_line(m, 0, step || fault);
-}
-
 static bool runs(const wad_model *m)
 {
     return wad_model_get(m, ROLE_enable, 0) && wad_model_clocked(m);
@@ -67,7 +60,6 @@ static void on_input(wad_event *e)
     }
     s->last_edge = edge;
     s->last_input = in->index;
-    update_line(m);
 }
 
 static void hear(wad_model *m, unsigned role, unsigned i, bool level)
@@ -88,7 +80,6 @@ static void reset(wad_model *m)
                                 .known = s->in[i].known && !m->sim->reset.resetting};
     }
     s->last_edge = 0;
-    update_line(m);
 }
 
 static void written(wad_model *m, const wad_write *w)
@@ -98,12 +89,6 @@ static void written(wad_model *m, const wad_write *w)
         wad_model_uses(m, ROLE_input_a, 0, true);
         wad_model_uses(m, ROLE_input_b, 0, true);
     }
-    if (w->roles & (BIT(step_irq) | BIT(fault_irq)) && w->after & ~w->before) {
-        bool step = wad_model_get(m, ROLE_step, 0) && wad_model_get(m, ROLE_step_irq, 0);
-        bool fault = wad_model_get(m, ROLE_fault, 0) && wad_model_get(m, ROLE_fault_irq, 0);
-        wad_model_asks(m, 0, true, step || fault);
-    }
-    update_line(m);
 }
 
 /* Edges of another grid are no edges at once; levels stay. */

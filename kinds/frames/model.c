@@ -47,17 +47,8 @@ typedef struct frames_state {
 
 static void update(wad_model *m)
 {
-    static const unsigned pairs[][2] = {{ROLE_parity, ROLE_parity_irq},
-                                        {ROLE_length, ROLE_length_irq},
-                                        {ROLE_desync, ROLE_desync_irq}};
     const frames_state *s = wad_model_state(m);
-    bool asks = false;
-    for (unsigned i = 0; i < s->n_groups && !asks; i++)
-        asks = wad_model_get(m, ROLE_done, i) && wad_model_get(m, ROLE_done_irq, i);
-    for (unsigned i = 0; i < G_N_ELEMENTS(pairs) && !asks; i++)
-        asks = wad_model_get(m, pairs[i][0], 0) && wad_model_get(m, pairs[i][1], 0);
     wad_model_put(m, ROLE_busy, 0, s->stage != REST);
-    wad_model_line(m, 0, asks);
 }
 
 static void flag_error(wad_model *m, unsigned role, unsigned frame)
@@ -390,8 +381,6 @@ static void written(wad_model *m, const wad_write *w)
         begin_groups(m, w);
     if (w->roles & BIT(enable))
         set_control(m);
-    if (w->roles & (BIT(done_irq) | BIT(parity_irq)) && w->after & ~w->before)
-        wad_model_asks(m, 0, true, false);
     update(m);
 }
 

@@ -39,15 +39,6 @@ static void init(wad_model *m)
     s->low = wad_model_code(m, ROLE_sense, "low", UINT32_MAX);
 }
 
-static void update_line(wad_model *m)
-{
-    const pins_state *s = wad_model_state(m);
-    bool level = false;
-    for (unsigned i = 0; i < s->n && !level; i++)
-        level = wad_model_get(m, ROLE_flag, i) && wad_model_get(m, ROLE_irq, i);
-    wad_model_line(m, 0, level);
-}
-
 /* A level that is asked for raises the flag again as long as it lasts. */
 static void hold_levels(wad_model *m)
 {
@@ -93,7 +84,6 @@ static void reset(wad_model *m)
     wad_model_enabled(m);
     take_over(m);
     look_at_senses(m);
-    update_line(m);
 }
 
 /* The commonest write, levels by set, clear or toggle, touches only the pins that change. */
@@ -109,17 +99,6 @@ static void outputs(wad_model *m, uint32_t changed)
         }
 }
 
-static void asks(wad_model *m, const wad_write *w)
-{
-    const pins_state *s = wad_model_state(m);
-    bool stale = false;
-    if (!(w->after & ~w->before))
-        return;
-    for (unsigned i = 0; i < s->n; i++)
-        stale |= wad_model_get(m, ROLE_irq, i) && wad_model_get(m, ROLE_flag, i);
-    wad_model_asks(m, 0, true, stale);
-}
-
 static void written(wad_model *m, const wad_write *w)
 {
     const wad_role_set flags = WAD_ROLE_BIT(ROLE_flag), irqs = WAD_ROLE_BIT(ROLE_irq);
@@ -127,16 +106,12 @@ static void written(wad_model *m, const wad_write *w)
         outputs(m, w->before ^ w->after);
         return;
     }
-    if (w->roles & irqs)
-        asks(m, w);
     if (w->roles & ~(flags | irqs))
         take_over(m);
     if (w->roles & WAD_ROLE_BIT(ROLE_sense))
         look_at_senses(m);
-    if (w->roles & (flags | irqs | WAD_ROLE_BIT(ROLE_sense))) {
+    if (w->roles & (flags | irqs | WAD_ROLE_BIT(ROLE_sense)))
         hold_levels(m);
-        update_line(m);
-    }
 }
 
 /* Its digital input is: it reads 0, and sees no edges. */
@@ -171,7 +146,6 @@ static void pin(wad_model *m, unsigned number, wad_level level)
     if (!hit && sense != s->both)
         return;
     wad_model_put(m, ROLE_flag, number, 1);
-    update_line(m);
 }
 
 const wad_model_class wadi_model_gpio = {.kind = "gpio",

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Kind spi: registers, queues, flags. */
 #include "sim/core/model.h"
-#include "kinds/shared/flags.h"
 #include "sim/core/block.h"
 #include "sim/core/clock.h"
 #include "sim/core/pin.h"
@@ -173,8 +172,6 @@ static void written(wad_model *m, const wad_write *w)
     }
     if (w->roles & (FORMAT | SELECTS))
         set_control(m);
-    if (w->roles & ENABLES)
-        wadi_flags_enabled(m, wadi_spi_flags, G_N_ELEMENTS(wadi_spi_flags), w);
     wadi_spi_update(m);
 }
 
@@ -239,6 +236,7 @@ const wad_model_class wadi_model_spi = {.kind = "spi",
                                         .state_size = sizeof(spi_state),
                                         .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
                                         .on_read = BIT(rx_data),
+                                        .follows = BIT(tx_ready) | BIT(rx_ready),
                                         .asks = BIT(tx_ready) | BIT(rx_ready),
                                         .init = init,
                                         .reset = reset,

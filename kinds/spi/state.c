@@ -2,15 +2,9 @@
 /* Kind spi: what its files share. */
 #include "state.h"
 
-#include "kinds/shared/flags.h"
 #include "sim/core/block.h"
 #include "sim/core/model.h"
 #include "sim/core/report.h"
-
-const wadi_flag_role wadi_spi_flags[6] = {
-    {ROLE_tx_ready, ROLE_tx_ready_irq, true},  {ROLE_rx_ready, ROLE_rx_ready_irq, true},
-    {ROLE_done, ROLE_done_irq, false},         {ROLE_overrun, ROLE_overrun_irq, false},
-    {ROLE_underrun, ROLE_underrun_irq, false}, {ROLE_fault, ROLE_fault_irq, false}};
 
 static bool has_room(const spi_state *s)
 {
@@ -23,7 +17,7 @@ bool wadi_spi_works(wad_model *m)
     return s->controller ? wadi_spi_busy(s) : s->shift.edge != 0;
 }
 
-/* Flags that follow from the queues, then the line. */
+/* Flags that follow from the queues. */
 void wadi_spi_update(wad_model *m)
 {
     const spi_state *s = wad_model_state(m);
@@ -36,7 +30,6 @@ void wadi_spi_update(wad_model *m)
         wad_model_request(m, ROLE_rx_ready, 0,
                           s->in.n > s->rx_at && wad_model_get(m, ROLE_rx_dma, 0));
     }
-    wad_model_line(m, 0, wadi_flags_ask(m, wadi_spi_flags, G_N_ELEMENTS(wadi_spi_flags)));
 }
 
 void wadi_spi_flag(wad_model *m, unsigned role)

@@ -5,7 +5,6 @@
 #define WADI_SPI_H
 
 #include "kinds/shared/fifo.h"
-#include "kinds/shared/flags.h"
 #include "kinds/shared/shift.h"
 #include "sim/core/sim.h"
 #include "wadium/host/spi.h"
@@ -96,7 +95,6 @@ void wadi_spi_check(wad_model *m);
 void wadi_spi_ended(wad_model *m);
 
 /* Flags, each with its interrupt enable. */
-extern const wadi_flag_role wadi_spi_flags[6];
 
 /** Frames that are given and not gone. */
 unsigned wadi_spi_under_way(const spi_state *s);

@@ -31,18 +31,6 @@ static uint64_t reload(const wad_model *m)
     return (uint64_t)wad_model_get(m, ROLE_reload, 0) + wad_model_code(m, ROLE_reload, "plus", 0);
 }
 
-/* The controller notes an edge; else the flag keeps the line up. */
-static void update_line(wad_model *m, bool wrapped)
-{
-    bool asks = wad_model_get(m, ROLE_wrap_irq, 0) != 0;
-    if (!m->block->inst->n_irqs || !m->block->inst->irq_edge[0]) {
-        wad_model_line(m, 0, asks && wad_model_get(m, ROLE_wrap, 0));
-    } else if (wrapped && asks) {
-        wad_model_line(m, 0, true);
-        wad_model_line(m, 0, false);
-    }
-}
-
 static void arm(wad_model *m, tick_state *s)
 {
     wad_model_cancel(m, &s->wrap);
@@ -64,7 +52,6 @@ static void on_wrap(wad_event *e)
     wad_model_put(m, ROLE_wrap, 0, 1);
     begin_period(m, s, s->begin + s->length);
     wad_model_event(m, ROLE_wrap, 0);
-    update_line(m, true);
 }
 
 static void stop(wad_model *m, tick_state *s)
@@ -129,9 +116,6 @@ static void written(wad_model *m, const wad_write *w)
         else
             stop(m, s);
     }
-    if (w->roles & BIT(wrap_irq) && w->after & ~w->before)
-        wad_model_asks(m, 0, wad_model_get(m, ROLE_wrap_irq, 0), false);
-    update_line(m, false);
 }
 
 static void clock_changes(wad_model *m, bool before)

@@ -68,17 +68,6 @@ static uint64_t count_now(wad_model *m, const timebase_state *s)
     return s->running ? (s->count + edges_since(m, s) / s->divider) & s->mask : s->count;
 }
 
-static void update_line(wad_model *m)
-{
-    const timebase_state *s = wad_model_state(m);
-    bool asks = false;
-    for (unsigned i = 0; i < s->n && !asks; i++)
-        asks = wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i);
-    for (unsigned i = 0; i < s->n_inputs && !asks; i++)
-        asks = wad_model_get(m, ROLE_captured, i) && wad_model_get(m, ROLE_captured_irq, i);
-    wad_model_line(m, 0, asks);
-}
-
 /* The edge on which the count meets the channel's value. */
 static void arm(wad_model *m, timebase_state *s, channel *ch)
 {
@@ -103,7 +92,6 @@ static void on_match(wad_event *e)
     const channel *ch = (const channel *)((const char *)e - offsetof(channel, event));
     wad_model_put(m, ROLE_match, ch->index, 1);
     wad_model_event(m, ROLE_match, ch->index);
-    update_line(m);
 }
 
 /* ---- values that have passed ---- */
@@ -161,7 +149,6 @@ static void on_input(wad_event *e)
     wad_model_put64(m, ROLE_capture, in->index, count_now(m, s));
     wad_model_put(m, ROLE_captured, in->index, 1);
     wad_model_event(m, ROLE_captured, in->index);
-    update_line(m);
 }
 
 static void hear(wad_model *m, unsigned role, unsigned i, bool level)
@@ -229,7 +216,6 @@ static void reset(wad_model *m)
         wadi_input_forget(m, &s->in[i]);
         s->in[i].known = s->in[i].known && !m->sim->reset.resetting;
     }
-    update_line(m);
     if (!m->sim->reset.resetting) /* else its clock comes up, and it begins then */
         start(m, s);
 }
@@ -239,23 +225,6 @@ static void refresh(wad_model *m, wad_role_set roles)
     const timebase_state *s = wad_model_state(m);
     if (roles & BIT(count))
         wad_model_put64(m, ROLE_count, 0, count_now(m, s));
-}
-
-static void asks(wad_model *m, const wad_write *w)
-{
-    const timebase_state *s = wad_model_state(m);
-    bool on = false, stale = false;
-    for (unsigned i = 0; i < s->n; i++) {
-        on = on || wad_model_get(m, ROLE_match_irq, i);
-        stale = stale || (wad_model_get(m, ROLE_match, i) && wad_model_get(m, ROLE_match_irq, i));
-    }
-    for (unsigned i = 0; i < s->n_inputs; i++) {
-        bool asked = wad_model_get(m, ROLE_captured_irq, i);
-        on = on || asked;
-        stale = stale || (asked && wad_model_get(m, ROLE_captured, i));
-    }
-    if (w->after & ~w->before)
-        wad_model_asks(m, 0, on, stale);
 }
 
 /* An edge was chosen: the input must come from somewhere. */
@@ -277,12 +246,8 @@ static void written(wad_model *m, const wad_write *w)
         arm_all(m, s);
         judge_later(m, s);
     }
-    if (w->roles & (BIT(match_irq) | BIT(captured_irq)))
-        asks(m, w);
     if (w->roles & BIT(edge) && (w->after & ~w->before))
         use_inputs(m, s);
-    if (w->roles & (BIT(match) | BIT(match_irq) | BIT(captured) | BIT(captured_irq)))
-        update_line(m);
 }
 
 static void clock_changes(wad_model *m, bool before)

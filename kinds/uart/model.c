@@ -5,9 +5,9 @@
  * after the block was enabled (the sender: after its frame began).
  */
 #include "sim/core/model.h"
-#include "kinds/shared/flags.h"
 #include "sim/core/block.h"
 #include "sim/core/clock.h"
+#include "sim/core/feed.h"
 #include "sim/core/report.h"
 #include "state.h"
 
@@ -56,7 +56,6 @@ static void init(wad_model *m)
     s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
-    wadi_uart_look_up(m, s);
     wadi_uart_send_init(m);
     wadi_uart_receive_init(m);
 }
@@ -80,7 +79,6 @@ static void reset(wad_model *m)
     s->on = s->sends = s->receives = false;
     s->out.n = s->in.n = 0;
     read_words(m, s);
-    wadi_uart_look_at_enables(s);
     wadi_uart_send_stop(m);
     wadi_uart_receive_stop(m);
     wadi_uart_update(m);
@@ -174,9 +172,6 @@ static void set_control(wad_model *m)
     wadi_uart_send_next(m);
 }
 
-#define ENABLES                                                                                    \
-    (BIT(tx_ready_irq) | BIT(tx_done_irq) | BIT(rx_ready_irq) | BIT(overrun_irq) |                 \
-     BIT(framing_irq) | BIT(parity_irq) | BIT(break_irq) | BIT(idle_irq) | BIT(timeout_irq))
 #define CONTROLS                                                                                   \
     (BIT(enable) | BIT(tx_enable) | BIT(rx_enable) | BIT(bits) | BIT(parity_mode) | BIT(stop) |    \
      BIT(over) | BIT(divider) | BIT(divider_fraction) | BIT(loop) | BIT(msb_first) |               \
@@ -190,10 +185,6 @@ static void written(wad_model *m, const wad_write *w)
         put_byte(m);
     if (w->roles & CONTROLS)
         set_control(m);
-    if (w->roles & ENABLES) {
-        wadi_uart_look_at_enables(wad_model_state(m));
-        wadi_flags_enabled(m, wadi_uart_pairs, G_N_ELEMENTS(wadi_uart_pairs), w);
-    }
     wadi_uart_update(m);
 }
 
@@ -233,15 +224,11 @@ static void clock_changes(wad_model *m, bool before)
 static bool still_asks(wad_model *m, uintptr_t handler)
 {
     uart_state *s = wad_model_state(m);
-    const wadi_part *ready = m->roles[ROLE_tx_ready].parts;
-    bool moved = s->moves != s->seen, others = false;
+    bool moved = s->moves != s->seen;
     s->seen = s->moves;
     if (moved)
         return true;
-    for (unsigned i = 0; i < s->n_enabled; i++)
-        others = others || (s->enabled[i].flag_mask != ready->mask << ready->lsb &&
-                            *s->enabled[i].flag & s->enabled[i].flag_mask);
-    if (others)
+    if (wadi_feeds_ask_beside(m, ROLE_tx_ready))
         return false;
     wadi_trace trace = {{handler + 1}, 1, true};
     wadi_report_at(m->sim, WAD_FINDING_TX_NOTHING, NULL, &trace,
@@ -262,6 +249,7 @@ const wad_model_class wadi_model_uart = {.kind = "uart",
                                          .state_size = sizeof(uart_state),
                                          .live = BIT(rx_data) | BIT(rx_level) | BIT(tx_level),
                                          .on_read = BIT(rx_data),
+                                         .follows = BIT(tx_ready) | BIT(rx_ready),
                                          .asks = BIT(tx_ready) | BIT(rx_ready),
                                          .init = init,
                                          .reset = reset,

@@ -5,7 +5,6 @@
 #define WADI_UART_H
 
 #include "kinds/shared/fifo.h"
-#include "kinds/shared/flags.h"
 #include "kinds/shared/serial_end.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
@@ -40,25 +39,8 @@ typedef struct uart_change {
     bool level;
 } uart_change;
 
-/* A flag as a bit of its register; looked up once. */
-typedef struct uart_flag {
-    uint32_t *word, mask;
-} uart_flag;
-
-/* A flag and its interrupt enable, as bits of their registers; looked up once. */
-typedef struct uart_pair {
-    uint32_t *flag;
-    const uint32_t *enable;
-    uint32_t flag_mask, enable_mask;
-} uart_pair;
-
-/* Long as the block is wide: its fields looked up once, and what it keeps beside its registers. */
+/* Long as the kind is wide: what it keeps beside its registers. */
 typedef struct uart_state {
-    uart_pair pairs[16];
-    unsigned n_pairs;
-    uart_pair enabled[16]; /* of them, those that are enabled */
-    unsigned n_enabled;
-    uart_flag tx_ready, tx_done, rx_ready;
     uart_format format;
     bool on, sends, receives;
     bool flow, half_duplex, breaks, tx_dma, rx_dma; /* as the fields stand */
@@ -124,9 +106,5 @@ void wadi_uart_taken(wad_model *m);
 void wadi_uart_describe(wad_model *m, wad_serial_port *port);
 
 /* Flags, each with its interrupt enable. */
-extern const wadi_flag_role wadi_uart_pairs[9];
-
-void wadi_uart_look_up(const wad_model *m, uart_state *s);
-void wadi_uart_look_at_enables(uart_state *s);
 
 #endif

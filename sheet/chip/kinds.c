@@ -55,6 +55,25 @@ bool wad_role_is_event(const wad_role_info *info)
     return !strcmp(info->sort, "FLAG") || !strcmp(info->sort, "OUTPUT");
 }
 
+int wad_kind_enable_of(const char *kind, unsigned flag)
+{
+    static const struct {
+        const char *kind, *flag, *enable;
+    } others[] = {{"uart", "parity_error", "parity_irq"},
+                  {"uart", "break_seen", "break_irq"},
+                  {"gpio", "flag", "irq"}};
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(kind, &n);
+    char name[64];
+    if (flag >= n)
+        return -1;
+    snprintf(name, sizeof name, "%s_irq", roles[flag].name);
+    for (unsigned i = 0; i < sizeof others / sizeof others[0]; i++)
+        if (!strcmp(kind, others[i].kind) && !strcmp(roles[flag].name, others[i].flag))
+            snprintf(name, sizeof name, "%s", others[i].enable);
+    return wad_kind_role_index(kind, name);
+}
+
 int wad_kind_role_index(const char *kind, const char *role)
 {
     unsigned n;

@@ -41,6 +41,32 @@ const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line)
     return NULL;
 }
 
+static const wad_irq_flag *named(const wad_irq_flags *line, const wad_role *flag, unsigned element)
+{
+    for (unsigned k = 0; k < line->n; k++)
+        if (line->flags[k].role == flag && element >= line->flags[k].first &&
+            element <= line->flags[k].last)
+            return &line->flags[k];
+    return NULL;
+}
+
+bool wad_irq_fed(const wad_instance *unit, unsigned i, const wad_role *flag, unsigned element,
+                 wad_fieldref *by)
+{
+    *by = (wad_fieldref){0};
+    if (!unit->irq_flags)
+        return unit->n_irqs == 1 || i == (flag->indexed ? element : 0);
+    const wad_irq_flag *own = named(&unit->irq_flags[i], flag, element);
+    if (own && own->by)
+        *by = own->by[element - own->first];
+    if (unit->irq_flags[i].n)
+        return own != NULL;
+    for (unsigned k = 0; k < unit->n_irqs; k++) /* the rest */
+        if (named(&unit->irq_flags[k], flag, element))
+            return false;
+    return true;
+}
+
 const wad_register *wad_layout_register(const wad_layout *layout, const char *name)
 {
     for (unsigned i = 0; i < layout->n_regs; i++)

@@ -7,6 +7,7 @@
 #include "sim/core/bus.h"
 #include "sim/core/clock.h"
 #include "sim/core/clock_out.h"
+#include "sim/core/feed.h"
 #include "sim/core/lock.h"
 #include "sim/core/model.h"
 #include "sim/core/pin.h"
@@ -220,11 +221,13 @@ bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *name
     const wad_instance *inst = wad_sheet_block(sim->sheet, name);
     if (!inst || !inst->layout->kind || strcmp(inst->layout->kind, cls->kind))
         return false;
+    wadi_feeds_free(sim);
     attach_model(&sim->blocks[inst->index], cls);
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
         mark_quiet(&sim->blocks[i]);
     wadi_triggers_build(sim);
     wadi_requests_build(sim);
+    wadi_feeds_build(sim);
     return true;
 }
 
@@ -292,11 +295,13 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
         mark_quiet(&sim->blocks[i]);
     wadi_triggers_build(sim);
     wadi_requests_build(sim);
+    wadi_feeds_build(sim);
     return true;
 }
 
 void wadi_blocks_free(wad_sim *sim)
 {
+    wadi_feeds_free(sim);
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         free_model(sim->blocks[i].model);
         for (unsigned k = 0; k < sim->blocks[i].n_slots; k++)

@@ -13,6 +13,7 @@
 #include "sim/core/clock.h"
 #include "sim/core/cpu.h"
 #include "sim/core/event.h"
+#include "sim/core/feed.h"
 #include "sim/core/fiber.h"
 #include "sim/core/line.h"
 #include "sim/core/pin.h"
@@ -176,6 +177,7 @@ static void reset_chip(wad_sim *sim)
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = WADI_NO_LINE});
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);
+    wadi_feeds_reset(sim);
     wadi_firmware_restore(sim);
 }
 

@@ -3,7 +3,7 @@
 #ifndef WADI_ADVANCE_H
 #define WADI_ADVANCE_H
 
-#include "sim.h"
+#include "feed.h"
 
 static inline void wadi_set_due(wad_sim *sim)
 {
@@ -19,6 +19,7 @@ static inline void wadi_run_events(wad_sim *sim)
         wadi_queue_remove(&sim->queue, e);
         sim->now = e->ps;
         e->fn(e);
+        wadi_settle(sim);
     }
     sim->now = until;
 }

@@ -124,7 +124,6 @@ void wadi_build_clearings(wadi_block *block)
                 continue;
             for (unsigned e = 0; e < (f->count ? f->per_reg : 1u); e++)
                 slot->at_entry |= ((UINT32_C(1) << f->width) - 1) << (f->lsb + e * f->step);
-            block->at_entry = true;
         }
     }
 }
@@ -199,7 +198,8 @@ void wadi_blocks_after(wad_sim *sim)
 static void registers_to_reset_values(wadi_block *block)
 {
     for (unsigned i = 0; i < block->n_slots; i++)
-        block->slots[i].value = (uint32_t)block->slots[i].reg->reset | block->slots[i].must;
+        wadi_slot_store(&block->slots[i],
+                        (uint32_t)block->slots[i].reg->reset | block->slots[i].must);
     wadi_locks_reset(block);
 }
 

@@ -32,7 +32,6 @@ struct wadi_block {
     wadi_slot *route;
     unsigned blocked; /* WADI_BLOCKED_ bits */
     struct wadi_clock *clock;
-    bool at_entry;     /* has flags that go when its handler is entered */
     GArray *clearings; /* wadi_clearing, NULL: none */
     bool in_change;    /* between wadi_blocks_before and _after */
     bool active;       /* draws what the sheet states for that */
@@ -63,8 +62,6 @@ void wadi_blocks_after(wad_sim *sim);
 wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *block, const wad_register *reg,
                           unsigned index);
 
-/** A handler of the block is entered: flags that this clears are cleared. */
-void wadi_block_entered(wadi_block *block);
 bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond);
 /** The registers of a block, and what their reads clear. */
 void wadi_build_slots(wadi_block *block);

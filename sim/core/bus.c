@@ -5,6 +5,7 @@
 #include "block.h"
 #include "clock.h"
 #include "fault.h"
+#include "feed.h"
 #include "line.h"
 #include "lock.h"
 #include "model.h"
@@ -118,7 +119,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     uint32_t value = slot->value & slot->readable, before = slot->value;
     if (slot->rc & slot->value) {
         wad_write w = {0, slot->reg, slot->index, slot->value, slot->value & ~slot->rc, 0};
-        slot->value = w.after;
+        wadi_slot_store(slot, w.after);
         wadi_tell_models(slot, &w);
     }
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
@@ -127,6 +128,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
     sim->last_read.pc = sim->call.pc;
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))
         tell_access(sim, slot, false, value, before, slot->value);
+    wadi_settle(sim);
     return value;
 }
 
@@ -180,6 +182,8 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         for (unsigned i = 0; i <= slot->n_more; i++)
             note_unit(sim, slot, i);
     wad_write w = {0, slot->reg, slot->index, before, slot->value, wrote};
+    if (slot->touched)
+        wadi_feeds_enabled(slot);
     bool clocks = slot->flags & WADI_SLOT_CLOCKS && slot->value != before;
     /* a block that chooses its own clock has it by the time that the same write starts it */
     bool own = block->model && strcmp(block->model->cls->kind, "clocks");
@@ -190,6 +194,7 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         wadi_clocks_update(sim);
     if (slot->flags & WADI_SLOT_ROUTES && slot->value != before)
         wadi_pins_regroup(sim);
+    wadi_settle(sim);
 }
 
 static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
@@ -230,11 +235,11 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     uint32_t before = slot->value;
     if (asked != slot) { /* by an alias: these bits, whatever writing them there would do */
         uint32_t takes = slot->plain | slot->w1c | slot->w0c | slot->w1s;
-        slot->value = (before & ~takes) | (value & takes);
+        wadi_slot_store(slot, (before & ~takes) | (value & takes));
     } else {
-        slot->value = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
-                      (value | ~slot->w0c);
-        slot->value |= value & slot->w1s;
+        uint32_t stored = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
+                          (value | ~slot->w0c);
+        wadi_slot_store(slot, stored | (value & slot->w1s));
     }
     sim->last_read.slot = NULL;
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))

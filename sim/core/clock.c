@@ -67,7 +67,7 @@ static void set_ready(wadi_clock *clock, bool ready)
         return;
     wadi_slot *slot = wadi_find_slot(clock->sim, ref->block, ref->reg, ref->reg_index);
     uint32_t mask = (uint32_t)wad_fieldref_mask(ref);
-    slot->value = ready ? slot->value | mask : slot->value & ~mask;
+    wadi_slot_store(slot, ready ? slot->value | mask : slot->value & ~mask);
 }
 
 static void forget_grids(wad_sim *sim, const wad_clock *root)
@@ -269,7 +269,7 @@ static void assign(wad_sim *sim, const wad_cond_term *to)
 {
     wadi_slot *slot = wadi_find_slot(sim, to->ref.block, to->ref.reg, to->ref.reg_index);
     uint32_t mask = (uint32_t)wad_fieldref_mask(&to->ref);
-    slot->value = (slot->value & ~mask) | ((uint32_t)(to->value << to->ref.lsb) & mask);
+    wadi_slot_store(slot, (slot->value & ~mask) | ((uint32_t)(to->value << to->ref.lsb) & mask));
 }
 
 /* Flag and block of a clock that is lost; the block's model looks at its line. */
@@ -280,7 +280,7 @@ static void note_lost(wad_sim *sim, const wadi_clock *clock)
         return;
     wadi_slot *slot = wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index);
     wad_write w = {0, slot->reg, slot->index, slot->value, 0, 0};
-    slot->value |= (uint32_t)wad_fieldref_mask(ref);
+    wadi_slot_store(slot, slot->value | (uint32_t)wad_fieldref_mask(ref));
     w.after = slot->value;
     wadi_tell_models(slot, &w);
 }

@@ -170,8 +170,8 @@ void wadi_cpu_reset(wad_sim *sim)
     sim->bus.until = sim->bus.free_ps = 0;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
         const wadi_line *l = &sim->cpu.lines[i];
-        sim->cpu.lines[i] =
-            (wadi_line){.owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps};
+        sim->cpu.lines[i] = (wadi_line){
+            .owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps, .at_entry = l->at_entry};
     }
     wadi_cpu_set_core(sim);
 }

@@ -3,6 +3,7 @@
 
 #include "block.h"
 #include "cpu.h"
+#include "feed.h"
 #include "model.h"
 #include "report.h"
 
@@ -37,8 +38,8 @@ void wadi_forget_request(wad_sim *sim, unsigned line)
 {
     wadi_line *l = &sim->cpu.lines[line];
     l->forced = l->noted = false;
-    if (l->owner && l->owner->at_entry)
-        wadi_block_entered(l->owner);
+    if (l->at_entry)
+        wadi_feeds_entered(sim, line);
     update_line(sim, line);
 }
 
@@ -54,13 +55,11 @@ void wadi_cpu_recheck(wad_sim *sim)
         sim->due = 0;
 }
 
-void wad_model_line(wad_model *m, unsigned i, bool level)
+void wadi_line_feed(wad_sim *sim, unsigned line, bool on)
 {
-    wad_sim *sim = m->sim;
-    if (i >= m->block->inst->n_irqs)
-        return;
-    unsigned line = (unsigned)m->block->inst->irqs[i];
     wadi_line *l = &sim->cpu.lines[line];
+    l->feeds += on ? 1 : UINT_MAX;
+    bool level = l->feeds != 0;
     if (l->level == level)
         return;
     l->level = level;
@@ -71,23 +70,26 @@ void wad_model_line(wad_model *m, unsigned i, bool level)
     update_line(sim, line);
 }
 
+void wadi_line_note(wad_sim *sim, unsigned line)
+{
+    wadi_line *l = &sim->cpu.lines[line];
+    l->noted = true;
+    l->falls++;
+    update_line(sim, line);
+}
+
 void wadi_line_enabled(wad_sim *sim, unsigned line)
 {
     if (sim->ears & WADI_EAR_ENABLE)
         wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_ENABLE, .line = line});
 }
 
-void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale)
+void wadi_line_asked(wad_sim *sim, unsigned line, const char *owner, bool stale)
 {
-    wad_sim *sim = m->sim;
-    if (i >= m->block->inst->n_irqs || !on)
-        return;
-    unsigned line = (unsigned)m->block->inst->irqs[i];
     sim->cpu.lines[line].asked = true;
     wadi_line_enabled(sim, line);
     sim->cpu.lines[line].asked_trace = wadi_trace_here(sim);
     if (stale)
         wadi_report(sim, WAD_FINDING_STALE_FLAG, NULL,
-                    "interrupt %u (%s) enabled while its flag is already set", line,
-                    m->block->inst->name);
+                    "interrupt %u (%s) enabled while its flag is already set", line, owner);
 }

@@ -13,7 +13,8 @@ typedef struct wadi_block wadi_block;
 #define WADI_NO_LINE UINT_MAX
 
 typedef struct wadi_line {
-    bool level;         /* the block asks */
+    unsigned feeds;     /* flags that are set and enabled on it */
+    bool level;         /* there are some */
     bool edge;          /* the controller notes its rise ... */
     bool noted;         /* ... here, until the handler is entered */
     bool forced;        /* asked for by software */
@@ -23,7 +24,8 @@ typedef struct wadi_line {
     unsigned again; /* services in a row at whose end it asked anew */
     unsigned falls; /* how often the line was let go: a handler that clears makes it fall */
     wadi_block *owner;
-    bool asked; /* enabled at the block at some time */
+    bool at_entry; /* flags on it go when its handler is entered */
+    bool asked;    /* enabled at the block at some time */
     wadi_trace asked_trace;
     bool ever_raised, served, enabled_at_controller;
 } wadi_line;
@@ -34,6 +36,12 @@ bool wadi_irq_deliverable(const wad_sim *sim);
 void wadi_line_force(wad_sim *sim, unsigned line, bool on);
 /** Hardware forgets what is noted of a line that is served. */
 void wadi_forget_request(wad_sim *sim, unsigned line);
+/** A feed has begun to ask, or ceased. */
+void wadi_line_feed(wad_sim *sim, unsigned line, bool on);
+/** The moment that a line of edges notes. */
+void wadi_line_note(wad_sim *sim, unsigned line);
+/** A flag of the line was enabled; `stale`: while it is set already. */
+void wadi_line_asked(wad_sim *sim, unsigned line, const char *owner, bool stale);
 /** Something lets the line through. */
 void wadi_line_enabled(wad_sim *sim, unsigned line);
 

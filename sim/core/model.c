@@ -13,6 +13,18 @@ bool wadi_model_is(const wad_model *m, const char *kind)
     return m && m->built_in && !strcmp(m->cls->kind, kind);
 }
 
+bool wadi_model_lies_in(const wad_model *m, unsigned role, unsigned i, const wad_write *w)
+{
+    const wadi_binding *b = &m->roles[role];
+    unsigned n = i >= b->count ? 0 : b->odd ? b->odd[i].n_parts : b->n_parts;
+    for (unsigned k = 0; k < n; k++) {
+        const wadi_slot *slot = b->parts[i * b->n_parts + k].slot;
+        if (slot->reg == w->reg && slot->index == w->reg_index)
+            return true;
+    }
+    return false;
+}
+
 void *wad_model_state(wad_model *m)
 {
     return m->state;
@@ -52,7 +64,7 @@ static inline uint32_t part_get(const wadi_part *p)
 static inline void part_put(const wadi_part *p, uint32_t value)
 {
     uint32_t mask = p->mask << p->lsb;
-    p->slot->value = (p->slot->value & ~mask) | ((value ^ p->flip) << p->lsb & mask);
+    wadi_slot_store(p->slot, (p->slot->value & ~mask) | ((value ^ p->flip) << p->lsb & mask));
 }
 
 uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i)

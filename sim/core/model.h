@@ -39,6 +39,8 @@ struct wad_model {
     const wad_model_class *cls;
     wadi_binding *roles;
     unsigned n_roles;
+    GPtrArray *feeds;  /* wadi_feed of this model, NULL: none */
+    bool pulses;       /* one of them notes moments alone */
     GArray *listeners; /* wadi_listener, NULL: none */
     GPtrArray *asks;   /* wadi_request by this block, NULL: none */
     GPtrArray *asked;  /* wadi_request to this block, owned by it; NULL: none */
@@ -47,6 +49,9 @@ struct wad_model {
     bool heard;        /* one of its listeners does */
     void *state;
 };
+
+/** Does the element have bits in the register that was written? */
+bool wadi_model_lies_in(const wad_model *m, unsigned role, unsigned i, const wad_write *w);
 
 /** Is it Wadium's own model of this kind? A user's has a state of its own. */
 bool wadi_model_is(const wad_model *m, const char *kind);

@@ -35,13 +35,6 @@ void wadi_take_flags(wadi_slot *flag, uint32_t mask)
     wad_write w = {0, flag->reg, flag->index, flag->value, flag->value & ~mask, 0};
     if (!(flag->value & mask))
         return;
-    flag->value = w.after;
+    wadi_slot_store(flag, w.after);
     wadi_tell_models(flag, &w);
-}
-
-void wadi_block_entered(wadi_block *block)
-{
-    for (unsigned i = 0; i < block->n_slots; i++)
-        if (block->slots[i].at_entry)
-            wadi_take_flags(&block->slots[i], block->slots[i].at_entry);
 }

@@ -55,6 +55,10 @@ typedef struct wadi_slot {
     const wad_register *reg;
     wadi_hearer first, *more; /* nearly always there is one; model NULL: none */
     uint8_t n_more;
+    bool touched;     /* it stands in the list of those that changed */
+    uint32_t watched; /* flags and enables */
+    struct wadi_feed **feeds;
+    unsigned n_feeds;
     uint64_t address;
     struct {
         wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
@@ -64,6 +68,18 @@ typedef struct wadi_slot {
         uint8_t update_context, wr_context, wr_line;
     } race; /* the race finder's */
 } wadi_slot;
+
+/** Flags or enables in it have changed: lines follow when the access or event is over. */
+void wadi_touch(wadi_slot *slot);
+
+/** Every change of a register's value comes through here. */
+static inline void wadi_slot_store(wadi_slot *slot, uint32_t value)
+{
+    uint32_t changed = slot->value ^ value;
+    slot->value = value;
+    if (__builtin_expect(changed & slot->watched, 0))
+        wadi_touch(slot);
+}
 
 void wadi_slot_refresh(wadi_slot *slot);
 /** Roles of a model that lie in the register. */

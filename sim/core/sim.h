@@ -70,7 +70,14 @@ struct wad_sim {
         uint64_t taken, waited;   /* by other masters, and the core for them, in this run */
     } bus;
 
+    /* registers whose flags or enables have changed in this access or event */
+    struct {
+        wadi_slot **slots;
+        unsigned n;
+    } touched;
+
     const wad_sheet *sheet;
+    GPtrArray *feeds; /* wadi_feed: what asks by interrupt lines */
     wadi_queue queue;
     wadi_block *blocks;
     wadi_clock *clocks;

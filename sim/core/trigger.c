@@ -3,6 +3,7 @@
 #include "trigger.h"
 
 #include "block.h"
+#include "feed.h"
 #include "model.h"
 #include "pin.h"
 #include "report.h"
@@ -75,6 +76,8 @@ void wad_model_listens(wad_model *m, bool on)
 
 void wad_model_event(wad_model *m, unsigned role, unsigned i)
 {
+    if (__builtin_expect(m->pulses, 0))
+        wadi_feeds_pulse(m, role, i);
     if (!m->heard)
         return;
     wadi_trigger_tell(m, role, i, WAD_TRIGGER_EVENT);

@@ -2,15 +2,15 @@
 /*
  * Behaviour of a block, for models of one's own.
  *
- * A model sees its block through roles: what the sheet binds, by kind. The bus
+ * A model sees its unit through roles: what the sheet binds, by kind. The bus
  * does what access kinds say (storing, clearing, setting); the model adds what
- * makes the block live.
+ * makes the unit live. It sets flags; which interrupt line asks for them follows
+ * from the sheet.
  *
  *     static void beat(wad_event *e)                      an event of the model
  *     {
  *         wad_model *m = e->model;
  *         wad_model_put(m, ROLE_wrap, 0, 1);
- *         wad_model_line(m, 0, wad_model_get(m, ROLE_wrap_irq, 0));
  *         wad_model_schedule(m, e, wad_model_edge(m, next_edge));
  *     }
  *
@@ -82,6 +82,8 @@ typedef struct wad_model_class {
     void (*trigger)(wad_model *m, wad_trigger_edge edge);
     /** Somebody begins to listen to this block's flags and outputs. */
     void (*heard)(wad_model *m);
+    /** Flags that say how things are, as `there is room`; the others tell what has happened. */
+    wad_role_set follows;
     /** Flags whose requests to a DMA controller are levels, told by wad_model_request; the others
      * request an element at each wad_model_event. */
     wad_role_set asks;
@@ -144,9 +146,6 @@ uint64_t wad_model_edge(const wad_model *m, uint64_t k);
 void wad_model_own(wad_model *m, uint64_t address, uint64_t size, bool writes);
 void wad_model_disown(wad_model *m, uint64_t address);
 
-/** The i-th interrupt line of the block asks for service, or no longer does. */
-void wad_model_line(wad_model *m, unsigned i, bool level);
-
 /** The i-th signal of a signal role: its level, and whether the block uses it at all. */
 void wad_model_drive(wad_model *m, unsigned role, unsigned i, bool level);
 /** Which way a signal of both directions goes now: out of the block, or into it (at reset). */
@@ -176,9 +175,5 @@ void wad_model_active(wad_model *m, bool on);
 
 /** The block was enabled: no finding about a block that never was. */
 void wad_model_enabled(wad_model *m);
-
-/** The block's interrupt enables changed: `on` when any is set; `stale` when its flag is already.
- */
-void wad_model_asks(wad_model *m, unsigned i, bool on, bool stale);
 
 #endif

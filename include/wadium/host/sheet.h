@@ -314,6 +314,19 @@ typedef struct wad_owned {
     wad_where where;
 } wad_owned;
 
+/** Elements of a flag that feed an interrupt line: `11 match[1 .. 3]`. */
+typedef struct wad_irq_flag {
+    const wad_role *role;
+    unsigned first, last;
+    const wad_fieldref *by; /**< this line's own enables, one an element; NULL: the flag's */
+} wad_irq_flag;
+
+/** The flags of one line; n == 0: all that no other line of the unit has. */
+typedef struct wad_irq_flags {
+    const wad_irq_flag *flags;
+    unsigned n;
+} wad_irq_flags;
+
 /** What something draws from the supply; amperes, and amperes a megahertz of its clock. */
 typedef struct wad_draws {
     wad_rational base, per_mhz;
@@ -347,6 +360,7 @@ struct wad_instance {
     const bool
         *irq_edge; /**< of each: the controller notes its rise, and forgets it at the entry */
     unsigned n_irqs;
+    const wad_irq_flags *irq_flags; /**< of each line; NULL: see wad_irq_fed */
     const wad_signal *signals;
     unsigned n_signals;
     wad_fieldref route;  /**< the field whose value is the group of pins; reg NULL: by pin */
@@ -521,6 +535,13 @@ const wad_quantity_sort *wad_quantity_sort_of(const wad_role_info *info);
 bool wad_role_is_event(const wad_role_info *info);
 /** Place of `role` in that list, or -1. */
 int wad_kind_role_index(const char *kind, const char *role);
+/** The interrupt enable of a flag, both by their places in the list: `FLAG_irq`; -1: none. */
+int wad_kind_enable_of(const char *kind, unsigned flag);
+/** Does the i-th line of a unit serve the flag's element? `by`: the line's own enable, reg NULL:
+ * the flag's. Without a list a single line serves all; of several element k goes to line k, and
+ * flags that are no array to the first. */
+bool wad_irq_fed(const wad_instance *unit, unsigned i, const wad_role *flag, unsigned element,
+                 wad_fieldref *by);
 
 /** Reads a register's value for a law; `address` as on the bus. */
 typedef uint64_t (*wad_read_fn)(void *ctx, const wad_instance *block, const wad_register *reg,
