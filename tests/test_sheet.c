@@ -494,7 +494,18 @@ static void lint_tells_each_doubt(void **state)
         "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n irq 3 .. 4\n }\n}"
         "\nlayout l {\n reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n acts as counter { enable R.E, "
         "reload R.P }\n}",
-        "asks by its first interrupt line, 3, only");
+        "nothing raises interrupt 3 of A: no flag of it has this line");
+#define SHARED(irq)                                                                                \
+    "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0 like l {\n irq 3\n }\n block B "   \
+    "at "                                                                                          \
+    "0x10 like l {\n irq " irq "\n }\n}\nlayout l {\n reg R at 0 rw {\n 0 E rw\n 1 W w1c\n 2 I "   \
+    "rw\n 3 O w1c\n 7:4 P rw\n}\n acts as counter { enable R.E, reload R.P, wrap R.W, wrap_irq "   \
+    "R.I, match R.O, match_irq R.I }\n}"
+    check_lint(SHARED("3"), "interrupt 3 is shared by A and B");
+    check_lint(SHARED("{ 4 match }"), "flag 'wrap' of B has an interrupt enable, and no line");
+    check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n 7:4 P rw\n}\n"
+                    "acts as counter { enable not R.E, reload R.P }"),
+               "no driver serves this form yet: enable is inverted (A)");
     check_lint(LINKED("irq 3"), "block 'A' can select a trigger, but lists none");
     check_lint("chip T {\n bus little 32\n clock core 8 MHz\n clock x 4 MHz instead A.R = 1\n"
                " block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}",

@@ -331,6 +331,359 @@ static void units_have_names(void **state)
     wad_sheet_free(s);
 }
 
+/* ---- lines by flag, and who masks them ---- */
+
+#define LINES(chip, timer, irq)                                                                    \
+    "chip T {\n bus little 32\n memory ram at 0x2000_0000 size 4 KiB\n clock core 8 MHz\n" chip    \
+    "block TIM at 0x4000_0000 like timer {\n " irq                                                 \
+    "\n }\n block B at 0x4000_0100 like timer {\n irq "                                            \
+    "7\n }\n block INT at 0x4000_2000 like ints\n}\n"                                              \
+    "layout timer {\n reg CTRL at 0 rw { 0 EN rw\n 1 IE rw\n 3 MIE[2] rw\n }\n"                    \
+    "reg FLAGS at 4 w1c { 0 W w1c " timer "\n 1 M[2] w1c " timer " }\n reg TOP at 0x10 rw\n"       \
+    "reg CC[2] at 0x20 rw\n"                                                                       \
+    "acts as counter { enable CTRL.EN, reload TOP.VALUE, wrap FLAGS.W, wrap_irq CTRL.IE, "         \
+    "compare[n] CC[n].VALUE, match[n] FLAGS.M[n], match_irq[n] CTRL.MIE[n] }\n }\n"                \
+    "layout ints {\n reg EN at 0 rw { 0 L[16] rw }\n reg PRI at 4 rw { 1:0 L[16] rw }\n reg G at " \
+    "8 rw "                                                                                        \
+    "{ 0 ON rw }\n reg ASK at 12 ro { 0 L[16] ro }\n }\n"
+
+static unsigned order[32], n_order;
+
+static void note(unsigned line)
+{
+    if (n_order < 32)
+        order[n_order++] = line;
+}
+
+static void on_wrap_line(void)
+{
+    note(1);
+    out(BASE + 4, 1);
+}
+
+static void on_match_line(void)
+{
+    note(2);
+    out(BASE + 4, 6);
+}
+
+static void on_other(void)
+{
+    note(7);
+    out(BASE + 0x104, 7);
+}
+
+static const wad_handler by_flag[16] = {[1] = on_wrap_line, [2] = on_match_line, [7] = on_other};
+
+/* Both flags of TIM with their enables; the period is over at count 99, channel 1 meets 50. */
+static void start_timer(uint32_t base)
+{
+    out(base + 0x10, 99);
+    out(base + 0x20, 0xFFFF);
+    out(base + 0x24, 50);
+    out(base, 1 | 2 | 16);
+}
+
+static int lines_by_flag(void)
+{
+    n_order = 0;
+    wad_port_irq_on();
+    start_timer(BASE);
+    while (n_order < 4)
+        in(BASE);
+    CHECK(order[0] == 2 && order[1] == 1 && order[2] == 2 && order[3] == 1);
+    return 0;
+}
+
+/* No controller, and nothing masks the lines. */
+static void a_line_serves_the_flags_that_the_sheet_gives_it(void **state)
+{
+    (void)state;
+    run_with(LINES("", "", "irq { 1 wrap, 2 match[1] }"), lines_by_flag, by_flag, 16, false);
+    run_with(LINES("", "", "irq { 1 wrap, 2 }"), lines_by_flag, by_flag, 16, false); /* the rest */
+}
+
+/* A line with enables of its own: those of the controller's register, not the timer's. */
+static int lines_by_own_enable(void)
+{
+    n_order = 0;
+    wad_port_irq_on();
+    start_timer(BASE);
+    out(INT, 2); /* L[1] lets the wrap through, L[0] the channel */
+    for (unsigned i = 0; i < 300; i++)
+        in(BASE);
+    CHECK(n_order > 2);
+    for (unsigned i = 0; i < n_order; i++)
+        CHECK(order[i] == 1);
+    return 0;
+}
+
+static void a_line_may_have_enables_of_its_own(void **state)
+{
+    (void)state;
+    run_with(LINES("", "", "irq { 1 wrap by INT.EN.L[1], 2 match[0 .. 1] by INT.EN.L[4 .. 5] }"),
+             lines_by_own_enable, by_flag, 16, false);
+}
+
+/* Two lines ask while the mask is closed; who goes first is in order[0]. */
+static int ask_both(void)
+{
+    n_order = 0;
+    start_timer(BASE);
+    start_timer(BASE + 0x100);
+    out(INT, 0xFFFF);
+    out(INT + 4, 1u << 2 * 1 | 2u << 2 * 7); /* line 1 has 1, line 7 has 2 */
+    while (!(in(BASE + 4) & 1) || !(in(BASE + 0x104) & 1))
+        ;
+    CHECK(!n_order);
+    wad_port_irq_on();
+    in(BASE);
+    in(BASE);
+    return 0;
+}
+
+static int first_is(unsigned line)
+{
+    ask_both();
+    CHECK(n_order >= 2 && order[0] == line);
+    return 0;
+}
+
+static int one_first(void)
+{
+    return first_is(1);
+}
+
+static int seven_first(void)
+{
+    return first_is(7);
+}
+
+#define BY_LINE(first)                                                                             \
+    "line 1 \"timer\" { enabled INT.EN.L[1], priority INT.PRI.L[1] first " first " }\n"            \
+    "line 7 { enabled INT.EN.L[7], priority INT.PRI.L[7] first " first " }\n"
+
+static void priorities_have_a_polarity(void **state)
+{
+    (void)state;
+    run_with(LINES(BY_LINE("low"), "", "irq { 1 wrap }"), one_first, by_flag, 16, false);
+    run_with(LINES(BY_LINE("high"), "", "irq { 1 wrap }"), seven_first, by_flag, 16, false);
+    run_with(LINES("", "", "irq { 1 wrap }"), one_first, by_flag, 16, false); /* by number */
+#define UNIT(first)                                                                                \
+    "unit IRQ as interrupts { enable[n] INT.EN.L[n], priority[n] INT.PRI.L[n] first " first        \
+    ", pending[n] INT.ASK.L[n] }\n"
+    run_with(LINES(UNIT("low"), "", "irq { 1 wrap }"), one_first, by_flag, 16, false);
+    run_with(LINES(UNIT("high"), "", "irq { 1 wrap }"), seven_first, by_flag, 16, false);
+}
+
+/* The line's own place masks it, and another one shows that it asks. */
+static int masked_line(void)
+{
+    n_order = 0;
+    wad_port_irq_on();
+    CHECK(in(INT + 12) == 0);
+    start_timer(BASE);
+    while (!(in(BASE + 4) & 1))
+        ;
+    CHECK(in(INT + 12) == 2 && !n_order);
+    out(INT, 2);
+    in(BASE);
+    CHECK(n_order == 1 && in(INT + 12) == 0);
+    return 0;
+}
+
+static void a_line_is_masked_where_the_sheet_says(void **state)
+{
+    (void)state;
+    run_with(LINES("line 1 { enabled INT.EN.L[1], pending INT.ASK.L[1] }\n", "", "irq { 1 wrap }"),
+             masked_line, by_flag, 16, false);
+}
+
+/* The core's mask is a bit of a register: the firmware's write and the port's call move the same.
+ */
+static int global_bit(void)
+{
+    n_order = 0;
+    start_timer(BASE);
+    while (!(in(BASE + 4) & 1))
+        ;
+    in(BASE);
+    CHECK(!n_order);
+    out(INT + 8, 1);
+    in(BASE);
+    CHECK(n_order == 1);
+    uint32_t before = wad_port_irq_save();
+    CHECK(in(INT + 8) == 0);
+    while (!(in(BASE + 4) & 1))
+        ;
+    in(BASE);
+    CHECK(n_order == 1);
+    wad_port_irq_restore(before);
+    CHECK(in(INT + 8) == 1 && n_order == 2);
+    return 0;
+}
+
+static void the_global_mask_may_be_a_bit(void **state)
+{
+    (void)state;
+    run_with(LINES("cpu own global INT.G.ON\n", "", "irq { 1 wrap }"), global_bit, by_flag, 16,
+             false);
+}
+
+static unsigned depth, deepest;
+
+/* Line 7's handler is long: does line 1, which asks meanwhile, come into it? */
+static void on_long(void)
+{
+    if (++depth > deepest)
+        deepest = depth;
+    note(7);
+    out(BASE + 0x104, 7);
+    while (!(in(BASE + 4) & 1) && depth == 1 && n_order < 2)
+        ;
+    for (unsigned i = 0; i < 8; i++)
+        in(BASE);
+    depth--;
+}
+
+static void on_short(void)
+{
+    if (++depth > deepest)
+        deepest = depth;
+    note(1);
+    out(BASE + 4, 7);
+    depth--;
+}
+
+static int nest(void)
+{
+    n_order = depth = deepest = 0;
+    out(INT, 0xFFFF);
+    out(INT + 4, 1u << 2 * 1 | 2u << 2 * 7);
+    wad_port_irq_on();
+    out(BASE + 0x110, 20);
+    out(BASE + 0x100, 3);
+    start_timer(BASE);
+    while (n_order < 2)
+        in(BASE);
+    wad_port_irq_save();
+    return 0;
+}
+
+static unsigned nested(const char *text)
+{
+    static const wad_handler handlers[16] = {[1] = on_short, [7] = on_long};
+    run_with(text, nest, handlers, 16, true);
+    return deepest;
+}
+
+/* The core closes the mask at the entry and opens it at the exit: a handler that opens it itself is
+ * interrupted by any line, even by its own, whose flag it has not cleared yet. */
+#define CLOSING                                                                                    \
+    "cpu own global INT.G.ON nests always\n on entry { INT.G.ON = 0 }\n on exit { INT.G.ON = 1 "   \
+    "}\n"
+
+static void on_open(void)
+{
+    CHECK(in(INT + 8) == 0);
+    if (++depth > deepest)
+        deepest = depth;
+    note(1);
+    if (depth < 3)
+        out(INT + 8, 1);
+    out(BASE + 4, 7);
+    in(BASE);
+    depth--;
+}
+
+static int open_in_handler(void)
+{
+    n_order = depth = deepest = 0;
+    out(INT + 8, 1);
+    start_timer(BASE);
+    while (!n_order)
+        in(BASE);
+    CHECK(in(INT + 8) == 1);
+    wad_port_irq_save();
+    return 0;
+}
+
+static void a_handler_may_open_what_its_entry_closed(void **state)
+{
+    static const wad_handler handlers[16] = {[1] = on_open};
+    (void)state;
+    run_with(LINES(CLOSING, "", "irq { 1 wrap }"), open_in_handler, handlers, 16, true);
+    assert_int_equal(deepest, 3); /* at each opening the flag stood still */
+}
+
+static void handlers_nest_as_the_core_does(void **state)
+{
+    (void)state;
+    assert_int_equal(nested(LINES(BY_LINE("low"), "", "irq { 1 wrap }")), 2);
+    assert_int_equal(nested(LINES(BY_LINE("high"), "", "irq { 1 wrap }")), 1);
+    assert_int_equal(nested(LINES("cpu own nests never\n" BY_LINE("low"), "", "irq { 1 wrap }")),
+                     1);
+    assert_int_equal(nested(LINES(CLOSING BY_LINE("low"), "", "irq { 1 wrap }")), 1);
+    assert_int_equal(nested(LINES("", "", "irq { 1 wrap }")), 1); /* no priorities */
+}
+
+/* At the entry of line 1 its own flag goes, not the channel's, which line 2 has; nor one that is
+ * not enabled. */
+static void on_entry(void)
+{
+    note(in(BASE + 4));
+}
+
+static int entry(void)
+{
+    n_order = 0;
+    out(BASE + 0x24, 50);
+    out(BASE + 0x20, 0xFFFF);
+    out(BASE + 0x10, 99);
+    out(BASE, 1 | 2); /* the channel asks nobody */
+    while (!(in(BASE + 4) & 4))
+        ;
+    wad_port_irq_on();
+    while (!n_order)
+        in(BASE);
+    CHECK(order[0] == 4);
+    return 0;
+}
+
+static void at_entry_the_flags_of_the_line_go(void **state)
+{
+    static const wad_handler handlers[16] = {[1] = on_entry};
+    (void)state;
+    run_with(LINES("", "cleared at entry", "irq { 1 wrap, 2 match }"), entry, handlers, 16, false);
+    run_with(LINES("", "cleared at entry", "irq 1"), entry, handlers, 16, false);
+}
+
+static void handlers_are_named_after_flags_and_lines(void **state)
+{
+    static const struct {
+        const char *text, *name;
+    } cases[] = {
+        {LINES("", "", "irq { 1 wrap, 2 match[1] }"), "DEFAULT(handle_TIM_wrap, 1)"},
+        {LINES("", "", "irq { 1 wrap, 2 match[1] }"), "DEFAULT(handle_TIM_match1, 2)"},
+        {LINES("", "", "irq { 1 wrap, 2 match }"), "DEFAULT(handle_TIM_1, 2)"},
+        {LINES("line 7 BOTH\n", "", "irq 7"), "DEFAULT(handle_BOTH, 7)"},
+        {TIMERS, "DEFAULT(handle_TIM_S2, 10)"},
+    };
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *text = NULL;
+        size_t size;
+        wad_sheet *s = parse(cases[i].text);
+        FILE *f = open_memstream(&text, &size);
+        wad_emit_vectors(s, f);
+        fclose(f);
+        if (!strstr(text, cases[i].name))
+            fail_msg("wanted %s in\n%s", cases[i].name, text);
+        free(text);
+        wad_sheet_free(s);
+    }
+}
+
 /* ---- a unit whose roles lie in several blocks ---- */
 
 static int spread(void)
@@ -417,6 +770,33 @@ static void what_is_wrong_is_told(void **state)
          "role 'enable' lists several places: write NAME[n] { ... }"},
         {ONE("acts as counter { compare[n] { CC[0 .. 2].VALUE } }", ""), "'CC' has no element 2"},
         {ONE("acts as counter { enable R.E and pins X }", ""), "layout 't' has no register 'pins'"},
+        {ONE("acts as counter { " GOOD " }", "irq { 3 wrap, 4 match }"),
+         "'match' is no flag of TIM that asks for an interrupt"},
+        {ONE("acts as counter { " GOOD " }", "irq { 3 wrap[1] }"), "'wrap' has 1 element"},
+        {ONE("acts as counter { " GOOD " }", "irq 3\n irq 4"),
+         "the lines of TIM stand above already"},
+        {ONE("acts as counter { " GOOD " }\n}\nlayout u {\n reg R at 0 rw",
+             "irq { 3 wrap by R.X }"),
+         "register 'R' has no field 'X'"},
+        {HEAD "line 3 { enabled A.R.X }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "register 'R' has no field 'X'"},
+        {HEAD "line 3\n line 3\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "line 3 stands twice"},
+        {HEAD "line 3 { priority A.R.VALUE }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 "
+              "rw\n}\n",
+         "expected 'first'"},
+        {HEAD
+         "line 3 { enabled A.R.E[0] }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw { 0 "
+         "E[16] rw }\n acts as interrupts { enable[n] R.E[n] }\n}\n",
+         "line 3 belongs to A, whose roles say when it is enabled"},
+        {HEAD "cpu own nests always\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "'nests always' goes with a mask that the core closes at the entry"},
+        {HEAD "on entry { A.R.X = 1 }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "register 'R' has no field 'X'"},
+        {HEAD "on reset { A.R.X = 1 }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "expected 'entry' or 'exit'"},
+        {HEAD "cpu own global A.R.VALUE\n block A at 0 like l\n}\nlayout l {\n reg R at 0 rw\n}\n",
+         "the global enable is one bit"},
         {HEAD "block A at 0 like l\n unit A as counter { count A.R.VALUE }\n}\nlayout l {\n reg R "
               "at 0 rw\n}\n",
          "a block or unit 'A' is there already"},
@@ -445,6 +825,15 @@ int main(void)
         cmocka_unit_test(two_timers_share_their_registers),
         cmocka_unit_test(each_unit_asks_by_its_own_line),
         cmocka_unit_test(units_have_names),
+        cmocka_unit_test(a_line_serves_the_flags_that_the_sheet_gives_it),
+        cmocka_unit_test(a_line_may_have_enables_of_its_own),
+        cmocka_unit_test(priorities_have_a_polarity),
+        cmocka_unit_test(a_line_is_masked_where_the_sheet_says),
+        cmocka_unit_test(the_global_mask_may_be_a_bit),
+        cmocka_unit_test(handlers_nest_as_the_core_does),
+        cmocka_unit_test(a_handler_may_open_what_its_entry_closed),
+        cmocka_unit_test(at_entry_the_flags_of_the_line_go),
+        cmocka_unit_test(handlers_are_named_after_flags_and_lines),
         cmocka_unit_test(a_unit_of_the_chip_lies_in_several_blocks),
         cmocka_unit_test(units_rest_while_their_block_is_shut),
         cmocka_unit_test(what_is_wrong_is_told),

@@ -1,10 +1,7 @@
 /* SPDX-License-Identifier: MIT */
-/* Kind interrupts: which of the lines that ask is served next. */
-#include <string.h>
-
-#include "sim/core/cpu.h"
-#include "sim/core/line.h"
+/* Kind interrupts: which lines are let through, and how urgent they are. */
 #include "sim/core/model.h"
+#include "sim/core/line.h"
 #include "sim/core/sim.h"
 #include "wadium/kinds.h"
 
@@ -14,58 +11,50 @@ enum {
 #undef ROLE
 };
 
-#define WORDS     4 /* of 64 lines */
 #define BIT(role) WAD_ROLE_BIT(ROLE_##role)
 
 typedef struct interrupts_state {
-    uint64_t enabled[WORDS], asking[WORDS];
-    uint8_t priority[WORDS * 64];
-    unsigned threshold; /* less urgent lines wait */
+    unsigned n;      /* lines that it masks */
+    uint32_t most;   /* of a priority */
+    bool first_high; /* the greater one goes first */
+    uint32_t no_threshold;
 } interrupts_state;
 
-static void choose(wad_model *m)
+static uint32_t key_of(const interrupts_state *s, uint32_t priority)
 {
-    wad_sim *sim = m->sim;
-    const interrupts_state *s = wad_model_state(m);
-    sim->cpu.best_line = WADI_NO_LINE;
-    for (unsigned w = 0; w < WORDS; w++)
-        for (uint64_t set = s->asking[w] & s->enabled[w]; set; set &= set - 1) {
-            unsigned line = w * 64 + (unsigned)__builtin_ctzll(set);
-            if (s->priority[line] >= s->threshold ||
-                (sim->cpu.best_line != WADI_NO_LINE && s->priority[line] >= sim->cpu.best_priority))
-                continue;
-            sim->cpu.best_line = line;
-            sim->cpu.best_priority = s->priority[line];
-        }
-    wadi_cpu_recheck(sim);
+    return s->first_high ? s->most - priority : priority;
+}
+
+static void init(wad_model *m)
+{
+    interrupts_state *s = wad_model_state(m);
+    unsigned bits = wad_model_width(m, ROLE_priority);
+    s->n = MIN(wad_model_count(m, ROLE_enable), m->sim->sheet->n_vectors);
+    s->most = (UINT32_C(1) << MIN(bits, 31u)) - 1;
+    s->first_high = wad_model_code(m, ROLE_priority, "first", 0) != 0;
+    s->no_threshold = wad_model_code(m, ROLE_threshold, "none", UINT32_MAX);
+    for (unsigned i = 0; i < s->n; i++)
+        m->sim->cpu.lines[i].governed = true;
 }
 
 static void load(wad_model *m)
 {
-    interrupts_state *s = wad_model_state(m);
-    uint64_t before = m->sim->cpu.lines_on;
-    memset(s->enabled, 0, sizeof s->enabled);
-    for (unsigned i = 0; i < MIN(wad_model_count(m, ROLE_enable), WORDS * 64u); i++) {
-        bool on = wad_model_get(m, ROLE_enable, i) != 0;
-        s->enabled[i / 64] |= (uint64_t)on << i % 64;
-        s->priority[i] = (uint8_t)wad_model_get(m, ROLE_priority, i);
-        if (on && i < m->sim->sheet->n_vectors)
-            m->sim->cpu.lines[i].enabled_at_controller = true;
-    }
-    m->sim->cpu.lines_on = s->enabled[0];
+    wad_sim *sim = m->sim;
+    const interrupts_state *s = wad_model_state(m);
     uint32_t threshold = wad_model_get(m, ROLE_threshold, 0);
-    bool none = !wad_model_has(m, ROLE_threshold) ||
-                threshold == wad_model_code(m, ROLE_threshold, "none", UINT32_MAX);
-    s->threshold = none ? UINT_MAX : threshold;
-    for (uint64_t on = s->enabled[0] & ~before; on; on &= on - 1)
-        wadi_line_enabled(m->sim, (unsigned)__builtin_ctzll(on));
-    choose(m);
+    for (unsigned i = 0; i < s->n; i++) {
+        uint32_t priority = wad_model_get(m, ROLE_priority, i);
+        wadi_line_rank(sim, i, priority, key_of(s, priority));
+        wadi_line_enable(sim, i, wad_model_get(m, ROLE_enable, i) != 0);
+    }
+    sim->cpu.threshold = !wad_model_has(m, ROLE_threshold) || threshold == s->no_threshold
+                             ? UINT32_MAX
+                             : key_of(s, threshold);
+    wadi_lines_choose(sim);
 }
 
 static void reset(wad_model *m)
 {
-    interrupts_state *s = wad_model_state(m);
-    memset(s, 0, sizeof *s);
     wad_model_enabled(m);
     load(m);
 }
@@ -100,23 +89,11 @@ static void written(wad_model *m, const wad_write *w)
         load(m);
 }
 
-static void line(wad_model *m, unsigned n, bool level)
-{
-    interrupts_state *s = wad_model_state(m);
-    if (n >= WORDS * 64)
-        return;
-    if (level)
-        s->asking[n / 64] |= UINT64_C(1) << n % 64;
-    else
-        s->asking[n / 64] &= ~(UINT64_C(1) << n % 64);
-    choose(m);
-}
-
 const wad_model_class wadi_model_interrupts = {.kind = "interrupts",
                                                .state_size = sizeof(interrupts_state),
                                                .live = WAD_ROLE_BIT(ROLE_pending) |
                                                        WAD_ROLE_BIT(ROLE_current),
+                                               .init = init,
                                                .reset = reset,
                                                .refresh = refresh,
-                                               .written = written,
-                                               .line = line};
+                                               .written = written};

@@ -5,8 +5,8 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "sim/check/race.h"
 #include "sim/core/bus.h"
+#include "sim/core/controller.h"
 #include "sim/core/cpu.h"
 #include "sim/core/master.h"
 #include "sim/core/report.h"
@@ -78,41 +78,26 @@ void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
     wadi_bus_write(sim, bus_address(sim, base + offset), 4, value);
 }
 
-static inline void tell_mask(wad_sim *sim, bool closed)
-{
-    if (__builtin_expect(sim->ears & WADI_EAR_MASK, 0))
-        wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_MASK, .on = closed});
-}
-
 uint32_t wad_port_irq_save(void)
 {
     ENTER(sim);
     uint32_t state = sim->cpu.masked;
     wadi_cpu_spend(sim, 1);
-    tell_mask(sim, true);
-    sim->cpu.masked = true;
+    wadi_cpu_mask(sim, true);
     return state;
 }
 
 void wad_port_irq_restore(uint32_t state)
 {
     ENTER(sim);
-    sim->cpu.masked = state != 0;
-    tell_mask(sim, sim->cpu.masked);
-    if (!state && !sim->cpu.was_unmasked)
-        wadi_race_begin(sim);
-    sim->cpu.was_unmasked |= !state;
+    wadi_cpu_mask(sim, state != 0);
     wadi_cpu_spend(sim, 1);
 }
 
 void wad_port_irq_on(void)
 {
     ENTER(sim);
-    sim->cpu.masked = false;
-    tell_mask(sim, false);
-    if (!sim->cpu.was_unmasked)
-        wadi_race_begin(sim);
-    sim->cpu.was_unmasked = true;
+    wadi_cpu_mask(sim, false);
     wadi_cpu_spend(sim, 1);
 }
 

@@ -5,11 +5,13 @@
 
 #include "wadium/host/sheet.h"
 
-/** "CORRAN32" and "corran32"; free with g_free. */
+/** "CORRAN32" and "corran32"; of a unit "TIM.S[3]" TIM_S3; free with g_free. */
 char *wadi_emit_upper(const char *name);
 char *wadi_emit_lower(const char *name);
+char *wadi_emit_name(const char *name);
 
-/** "handle_CNT0", or "handle_PORT_1" for the second line of a block; free with g_free. */
+/** "handle_CNT0"; of several lines "handle_CNT0_wrap" where the line serves one flag, else
+ * "handle_CNT0_1"; "handle_TIMERS" where the sheet names the line; free with g_free. */
 char *wadi_emit_handler(const wad_sheet *sheet, unsigned line);
 
 #endif

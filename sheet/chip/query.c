@@ -41,6 +41,14 @@ const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line)
     return NULL;
 }
 
+const wad_line_def *wad_sheet_line(const wad_sheet *sheet, unsigned line)
+{
+    for (unsigned i = 0; i < sheet->n_lines; i++)
+        if (sheet->lines[i].line == line)
+            return &sheet->lines[i];
+    return NULL;
+}
+
 static const wad_irq_flag *named(const wad_irq_flags *line, const wad_role *flag, unsigned element)
 {
     for (unsigned k = 0; k < line->n; k++)

@@ -80,5 +80,6 @@ void wad_emit_gdb(const wad_sheet *sheet, FILE *out)
             "#   source THIS FILE, then  reg_BLOCK_REGISTER  or  reg_BLOCK  ('help reg_BLOCK')\n\n",
             sheet->name, sheet->hash);
     for (unsigned i = 0; i < sheet->n_blocks; i++)
-        emit_block(sheet->blocks[i], out);
+        if (!sheet->blocks[i]->home)
+            emit_block(sheet->blocks[i], out);
 }

@@ -30,6 +30,8 @@ GPtrArray *wadi_emit_layouts(const wad_sheet *sheet)
     for (unsigned i = 0; i < sheet->n_blocks; i++) {
         const wad_layout *layout = sheet->blocks[i]->layout;
         guint k = 0;
+        if (sheet->blocks[i]->home) /* a unit: its registers are the block's */
+            continue;
         while (k < list->len && strcmp(((wad_layout *)list->pdata[k])->name, layout->name))
             k++;
         if (k == list->len)
@@ -342,15 +344,19 @@ static void emit_blocks(emitter *e)
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
         fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", wadi_comment_text(b->text));
-        fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, b->name,
-                (unsigned long long)b->base);
-        fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, b->name,
-                e->lower, b->layout->name, e->upper, b->name);
+        char *name = wadi_emit_name(b->name);
+        if (!b->home) {
+            fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, name,
+                    (unsigned long long)b->base);
+            fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, name,
+                    e->lower, b->layout->name, e->upper, name);
+        }
         for (unsigned k = 0; k < b->n_irqs; k++)
             if (b->n_irqs > 1)
-                fprintf(e->out, "#define %s_%s_IRQ_%u %d\n", e->upper, b->name, k, b->irqs[k]);
+                fprintf(e->out, "#define %s_%s_IRQ_%u %d\n", e->upper, name, k, b->irqs[k]);
             else
-                fprintf(e->out, "#define %s_%s_IRQ  %d\n", e->upper, b->name, b->irqs[k]);
+                fprintf(e->out, "#define %s_%s_IRQ  %d\n", e->upper, name, b->irqs[k]);
+        g_free(name);
     }
 }
 

@@ -7,6 +7,7 @@
 #include "roles.h"
 #include "sheet/chip/c_name.h"
 #include "sheet/chip/expression.h"
+#include "sheet/chip/served.h"
 #include "sheet/chip/value.h"
 
 /* ---- one field descriptor ---- */
@@ -204,6 +205,18 @@ static void emit_table(wadi_emitter *e, const wad_layout *layout)
     g_free(kind);
 }
 
+/* By a block that has it, at least. */
+static bool is_served(const wad_sheet *sheet, const wad_layout *layout)
+{
+    bool served = false;
+    for (unsigned i = 0; i < sheet->n_blocks && !served; i++) {
+        char *why = sheet->blocks[i]->layout == layout ? wadi_unserved(sheet->blocks[i]) : NULL;
+        served = sheet->blocks[i]->layout == layout && !why && layout->kind;
+        g_free(why);
+    }
+    return served;
+}
+
 /* ---- blocks, pins, routes ---- */
 
 static unsigned block_bits(const wad_instance *b)
@@ -228,9 +241,27 @@ static bool law_reads(const wad_expr *x, const wad_instance *b)
     return reads || law_reads(x->a, b) || law_reads(x->b, b);
 }
 
+/* The compiler says at its use what is missing, not the board. */
+static bool emit_unserved(wadi_emitter *e, const wad_instance *b, const char *name)
+{
+    char *why = wadi_unserved(b);
+    if (!why)
+        return false;
+    fprintf(e->out,
+            "\n#define %s_%s \\\n    (_Pragma(\"GCC error \\\"no driver serves this form yet: "
+            "%s\\\"\") * (const wad_block *)0)\n",
+            e->lower, name, why);
+    g_free(why);
+    return true;
+}
+
 static void emit_block(wadi_emitter *e, const wad_instance *b)
 {
     char *name = wadi_emit_lower(b->name);
+    if (emit_unserved(e, b, name)) {
+        g_free(name);
+        return;
+    }
     if (b->needs.n) {
         fprintf(e->out, "\nstatic const wad_need %s_%s_needs[] = {\n", e->lower, name);
         for (unsigned i = 0; i < b->needs.n; i++) {
@@ -306,8 +337,10 @@ static void emit_routes(wadi_emitter *e)
         for (unsigned k = 0; k < b->n_signals; k++)
             for (unsigned o = 0; o < b->signals[k].n_options; o++) {
                 const wad_pin_option *opt = &b->signals[k].options[o];
-                fprintf(e->out, "#define %s_ROUTE_%s_%s_%s ", e->upper, b->name, b->signals[k].name,
+                char *name = wadi_emit_name(b->name);
+                fprintf(e->out, "#define %s_ROUTE_%s_%s_%s ", e->upper, name, b->signals[k].name,
                         opt->pin->name);
+                g_free(name);
                 if (b->route.reg)
                     fprintf(e->out, "WAD_ROUTE_GROUP(%uu, %s_%s, %u)\n", group, e->upper,
                             opt->pin->name, opt->fn);
@@ -351,7 +384,7 @@ static void emit_only(wadi_emitter *e, const char *kind, const char *macro)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        if (!b->layout->kind || strcmp(b->layout->kind, kind))
+        if (!b->layout->kind || strcmp(b->layout->kind, kind) || !is_served(e->sheet, b->layout))
             continue;
         char *name = wadi_emit_lower(b->name);
         fprintf(e->out, "\n#define %s %s_%s\n", macro, e->lower, name);
@@ -374,13 +407,15 @@ static void emit_sources(wadi_emitter *e, const char *word, const wad_instance *
                          const wad_trigger *list, unsigned n)
 {
     for (unsigned k = 0; k < n; k++) {
-        char *role = wadi_emit_upper(list[k].role->name);
-        fprintf(e->out, "#define %s_%s_%s_%s_%s", e->upper, word, b->name, list[k].from->name,
-                role);
+        char *role = wadi_emit_upper(list[k].role->name), *block = wadi_emit_name(b->name),
+             *from = wadi_emit_name(list[k].from->name);
+        fprintf(e->out, "#define %s_%s_%s_%s_%s", e->upper, word, block, from, role);
         if (list[k].role->indexed)
             fprintf(e->out, "%u", list[k].index);
         fprintf(e->out, " %uu\n", list[k].code);
         g_free(role);
+        g_free(block);
+        g_free(from);
     }
 }
 
@@ -413,7 +448,7 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
     }
     fprintf(out, "\n/* ---- roles ---- */\n");
     for (guint i = 0; i < layouts->len; i++)
-        if (((wad_layout *)layouts->pdata[i])->kind)
+        if (is_served(sheet, layouts->pdata[i]))
             emit_table(&e, layouts->pdata[i]);
     emit_controller(&e);
     emit_clock_block(&e);
@@ -423,7 +458,8 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
         emit_block(&e, sheet->blocks[i]);
     fprintf(out, "\n/* ---- dividers: rates for wad_divider_solve ---- */\n");
     for (unsigned i = 0; i < sheet->n_blocks; i++)
-        wadi_emit_dividers(sheet, sheet->blocks[i], out);
+        if (is_served(sheet, sheet->blocks[i]->layout))
+            wadi_emit_dividers(sheet, sheet->blocks[i], out);
     emit_only(&e, "watchdog", "WAD_WATCHDOG_BLOCK");
     emit_only(&e, "tick", "WAD_TICK_BLOCK");
     emit_only(&e, "power", "WAD_POWER_BLOCK");

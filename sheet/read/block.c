@@ -152,6 +152,7 @@ typedef struct finisher {
     bool roles; /* they stand among the statements, and were read */
     GArray *irqs;
     GArray *edges; /* bool, one an interrupt line */
+    GArray *flags; /* wad_irq_flags, one a line, if they are listed */
     GArray *signals;
 } finisher;
 
@@ -173,9 +174,116 @@ static void finish_clock_ref(finisher *f, wadi_cursor *c)
     wadi_need_end(c);
 }
 
+static unsigned n_elements(const wad_irq_flag *flag)
+{
+    return flag->last - flag->first + 1;
+}
+
+/* `match[1 .. 3]`: a flag of the unit, by its role. */
+static bool take_irq_flag(finisher *f, wadi_cursor *c, wad_irq_flag *flag)
+{
+    const wad_layout *layout = f->block->layout;
+    wadi_path path;
+    int ranged = -1;
+    if (!wadi_parse_paths(c, f->env, &path, &ranged))
+        return false;
+    int place = layout->kind ? wad_kind_role_index(layout->kind, path.name[0]) : -1;
+    flag->role = place < 0 ? NULL : wad_layout_role(layout, path.name[0]);
+    if (path.n != 1 || !flag->role || wad_kind_enable_of(layout->kind, (unsigned)place) < 0) {
+        wadi_error(c->src, &path.where, "'%s' is no flag of %s that asks for an interrupt",
+                   wadi_path_text(f->b->arena, &path), f->block->name);
+        c->failed = true;
+        return false;
+    }
+    unsigned count = wad_role_count(flag->role);
+    bool all = path.index[0] < 0;
+    flag->first = all ? 0 : (unsigned)path.index[0];
+    flag->last = all ? count - 1 : (unsigned)path.last[0];
+    if (flag->last >= count || flag->first > flag->last || (!all && !flag->role->indexed)) {
+        wadi_error(c->src, &path.where, "'%s' has %u element%s", flag->role->name, count,
+                   count == 1 ? "" : "s");
+        c->failed = true;
+    }
+    return !c->failed;
+}
+
+/* `by ENA1.CH[0 .. 11]`: this line's own enables, one an element of the flag. */
+static void take_irq_by(finisher *f, wadi_cursor *c, wad_irq_flag *flag)
+{
+    const wad_instance *home = wad_instance_home(f->block);
+    wadi_path path;
+    int ranged = -1;
+    if (!wadi_parse_paths(c, f->env, &path, &ranged))
+        return;
+    wad_fieldref *by = wadi_arena_alloc(f->b->arena, n_elements(flag) * sizeof *by);
+    for (unsigned i = 0; i < n_elements(flag); i++) {
+        if (!wadi_resolve(f->b, home->layout, home, &path, &by[i])) {
+            c->failed = true;
+            return;
+        }
+        if (ranged >= 0 && i + 1 < n_elements(flag) && ++path.index[ranged] > path.last[ranged]) {
+            wadi_error(c->src, &path.where, "'%s' has %u elements, and these are %u enables",
+                       flag->role->name, n_elements(flag), i + 1);
+            c->failed = true;
+            return;
+        }
+    }
+    flag->by = by;
+}
+
+/* `11 match[1 .. 3] captured`; a line without a flag has all that no other line has. */
+static void finish_irq_flags(finisher *f, const wadi_stmt *stmt)
+{
+    wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
+    GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_irq_flag));
+    int64_t line;
+    bool edge = false;
+    if (!wadi_parse_int(f->b, &c, f->env, "an interrupt line", 0, 255, &line))
+        return;
+    while (!c.failed && !wadi_at_end(&c) && !wadi_at_word(&c, "by") && !wadi_at_word(&c, "edge")) {
+        wad_irq_flag flag = {0};
+        if (take_irq_flag(f, &c, &flag))
+            g_array_append_val(list, flag);
+    }
+    wad_where where = c.tok->where;
+    if (wadi_take_word(&c, "by")) {
+        if (list->len == 1)
+            take_irq_by(f, &c, &g_array_index(list, wad_irq_flag, 0));
+        else
+            wadi_error(c.src, &where,
+                       "enables of a line's own are of one flag: 12 end by ENA1.END");
+    }
+    edge = wadi_take_word(&c, "edge");
+    if (wadi_need_end(&c)) {
+        int n = (int)line;
+        wad_irq_flags row = {
+            wadi_arena_copy(f->b->arena, list->data, list->len, sizeof(wad_irq_flag)), list->len};
+        g_array_append_val(f->irqs, n);
+        g_array_append_val(f->edges, edge);
+        g_array_append_val(f->flags, row);
+    }
+    g_array_free(list, TRUE);
+}
+
+/* `irq 9`, `irq 9 .. 12`, `irq 9 edge`, `irq { 9 wrap, 10 match[0] }` */
 static void finish_irq(finisher *f, wadi_cursor *c)
 {
     int64_t line, last;
+    wad_where where = c->tok->where;
+    const wadi_group *group = wadi_take_group(c);
+    if (f->irqs->len) {
+        wadi_error(c->src, &where,
+                   "the lines of %s stand above already: list them together, as in "
+                   "irq { 9 wrap, 10 match }",
+                   f->block->name);
+        return;
+    }
+    for (unsigned i = 0; group && i < group->n; i++)
+        finish_irq_flags(f, &group->stmts[i]);
+    if (group) {
+        wadi_need_end(c);
+        return;
+    }
     if (!wadi_parse_int(f->b, c, f->env, "an interrupt line", 0, 255, &line))
         return;
     last = line;
@@ -379,6 +487,7 @@ static void finish_block(wadi_build *b, unsigned i, bool first_pass)
                   body->roles,
                   g_array_new(FALSE, FALSE, sizeof(int)),
                   g_array_new(FALSE, FALSE, sizeof(bool)),
+                  g_array_new(FALSE, FALSE, sizeof(wad_irq_flags)),
                   g_array_new(FALSE, FALSE, sizeof(wad_signal))};
     for (unsigned g = 0; g < body->n; g++)
         for (unsigned k = 0; k < body->groups[g]->n; k++)
@@ -386,10 +495,14 @@ static void finish_block(wadi_build *b, unsigned i, bool first_pass)
     block->n_irqs = f.irqs->len;
     block->irqs = wadi_arena_copy(b->arena, f.irqs->data, f.irqs->len, sizeof(int));
     block->irq_edge = wadi_arena_copy(b->arena, f.edges->data, f.edges->len, sizeof(bool));
+    if (f.flags->len)
+        block->irq_flags =
+            wadi_arena_copy(b->arena, f.flags->data, f.flags->len, sizeof(wad_irq_flags));
     block->n_signals = f.signals->len;
     block->signals = wadi_arena_copy(b->arena, f.signals->data, f.signals->len, sizeof(wad_signal));
     g_array_free(f.irqs, TRUE);
     g_array_free(f.edges, TRUE);
+    g_array_free(f.flags, TRUE);
     g_array_free(f.signals, TRUE);
 }
 

@@ -40,6 +40,7 @@ typedef struct wadi_build {
     GPtrArray *blocks;      /* wad_instance * */
     GArray *block_bodies;   /* wadi_block_body, one a block */
     GArray *acts;           /* wadi_acts */
+    wadi_cursor global;     /* at the path of `cpu ... global`; src NULL: none */
     GPtrArray *clock_stmts; /* const wadi_stmt *, one a clock */
     GArray *pins;           /* wad_pin_def */
     GPtrArray *changes;     /* wadi_change *: of blocks first, then of errata */
@@ -104,6 +105,14 @@ void wadi_check_law(const wadi_build *b, const wad_expr *law);
 void wadi_build_units(wadi_build *b);
 /** `unit TICK as timebase { ... }` of the chip; when all blocks exist. */
 void wadi_build_chip_unit(wadi_build *b, const wadi_stmt *stmt);
+/* ---- line.c ---- */
+/** `line 9 NAME "text" { ... }`, into a list of wad_line_def. */
+void wadi_build_line(wadi_build *b, const wadi_stmt *stmt, GArray *lines);
+/** `on entry { ... }`, `on exit { ... }` of the chip. */
+void wadi_build_on(wadi_build *b, const wadi_stmt *stmt);
+void wadi_check_nesting(wadi_build *b, const wad_where *chip);
+/** Errors for lines that two masks govern. */
+void wadi_check_lines(wadi_build *b);
 /** Is it one that a unit of the kind may have, `clock`, `irq`, ..., and no role? */
 bool wadi_is_unit_statement(const wadi_stmt *stmt, const char *kind);
 /** Adds the block (or the blocks of an array) of a `block` statement to `b->blocks`. */

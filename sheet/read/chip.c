@@ -5,6 +5,7 @@
 
 #include "build.h"
 #include "lang/rational.h"
+#include "path.h"
 #include "sheet/chip/expression.h"
 
 /* The model first: a wad_sheet * is a sheet_owner *. */
@@ -59,6 +60,17 @@ static bool parse_cpu_word(wadi_build *b, wadi_cursor *c, wad_cpu *cpu)
     } else if (wadi_take_word(c, "int")) {
         if (wadi_parse_int(b, c, NULL, "the bits of int, 16 or 32", 16, 32, &number))
             cpu->int_bits = (unsigned)number;
+    } else if (wadi_take_word(c, "global")) {
+        wadi_path path; /* looked up when there are blocks */
+        b->global = *c;
+        wadi_parse_path(c, NULL, &path);
+    } else if (wadi_take_word(c, "nests")) {
+        cpu->nests = wadi_at_word(c, "always")  ? WAD_NESTS_ALWAYS
+                     : wadi_at_word(c, "never") ? WAD_NESTS_NEVER
+                                                : WAD_NESTS_BY_PRIORITY;
+        if (!wadi_take_word(c, "always") && !wadi_take_word(c, "never") &&
+            !wadi_take_word(c, "by_priority"))
+            wadi_expected(c, "'by_priority', 'always' or 'never'");
     } else if (wadi_take_word(c, "char")) {
         cpu->char_unsigned = wadi_at_word(c, "unsigned");
         if (!wadi_take_word(c, "unsigned") && !wadi_take_word(c, "signed"))
@@ -87,7 +99,7 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
         else if (!wadi_take_draws(b, c, &cpu->draws) && !c->failed && !parse_cpu_word(b, c, cpu))
             wadi_expected(
                 c, "'access', 'interrupt_entry', 'interrupt_exit', 'interrupt_chain', 'aligned', "
-                   "'bus_fault', 'int', 'char', 'draws' or 'per_mhz'");
+                   "'bus_fault', 'int', 'char', 'global', 'nests', 'draws' or 'per_mhz'");
         if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
             *slot = (unsigned)cycles;
     }
@@ -98,7 +110,8 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block", "unit", "erratum", "sleep", "identity"};
+    static const char *const later[] = {"clock", "block",   "unit",  "line",
+                                        "on",    "erratum", "sleep", "identity"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         bool is_later = false;
@@ -118,7 +131,7 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
             wadi_parse_supply(b, &c);
         else
             wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'supply', 'clock', 'block', "
-                              "'unit', 'sleep', 'identity' or 'erratum'");
+                              "'unit', 'line', 'on', 'sleep', 'identity' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
@@ -181,6 +194,43 @@ static void pass_units(wadi_build *b, const wadi_group *body)
     }
 }
 
+static int by_line(const void *a, const void *b)
+{
+    const wad_line_def *x = a, *y = b;
+    return x->line < y->line ? -1 : x->line > y->line;
+}
+
+static void pass_lines(wadi_build *b, const wadi_group *body)
+{
+    GArray *lines = g_array_new(FALSE, TRUE, sizeof(wad_line_def));
+    for (unsigned i = 0; i < body->n; i++) {
+        wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
+        if (wadi_at_word(&c, "line"))
+            wadi_build_line(b, &body->stmts[i], lines);
+        else if (wadi_at_word(&c, "on"))
+            wadi_build_on(b, &body->stmts[i]);
+    }
+    g_array_sort(lines, by_line);
+    b->sheet->n_lines = lines->len;
+    b->sheet->lines = wadi_arena_copy(b->arena, lines->data, lines->len, sizeof(wad_line_def));
+    g_array_free(lines, TRUE);
+}
+
+/* `cpu ... global CPU.STATUS.I`: the field that the core's mask is. */
+static void pass_global(wadi_build *b)
+{
+    wad_fieldref *ref = &b->sheet->cpu.global;
+    if (!b->global.src)
+        return;
+    wadi_path path;
+    wadi_cursor c = b->global;
+    if (!wadi_parse_path(&c, NULL, &path) || !wadi_resolve(b, NULL, NULL, &path, ref))
+        return;
+    if (ref->width != 1)
+        wadi_error(b->src, &path.where, "the global enable is one bit: '%s' has %u",
+                   wadi_path_text(b->arena, &path), ref->width);
+}
+
 /* `identity INFO.CHIP.PART = 0xC032`: how a live chip is told from others. */
 static void pass_identity(wadi_build *b, const wadi_group *body)
 {
@@ -224,6 +274,8 @@ static void publish(wadi_build *b)
         for (unsigned k = 0; k < block->n_irqs; k++)
             s->n_vectors = MAX(s->n_vectors, (unsigned)block->irqs[k] + 1);
     }
+    for (unsigned i = 0; i < s->n_lines; i++)
+        s->n_vectors = MAX(s->n_vectors, s->lines[i].line + 1);
     if (s->cpu.bus_fault >= 0)
         s->n_vectors = MAX(s->n_vectors, (unsigned)s->cpu.bus_fault + 1);
 }
@@ -339,10 +391,14 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     wadi_finish_blocks(b);
     wadi_finish_clocks(b);
     wadi_build_sleeps(b, body);
+    pass_lines(b, body);
+    pass_global(b);
     pass_identity(b, body);
     publish(b);
     check_whole(b, &where);
     check_blocks_apart(b);
+    wadi_check_lines(b);
+    wadi_check_nesting(b, &where);
     wadi_check_changes(b);
 }
 

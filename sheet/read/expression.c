@@ -8,6 +8,7 @@
 #include "lang/unit.h"
 #include "path.h"
 #include "sheet/chip/expression.h"
+#include "sheet/laws/evaluate.h"
 
 #define MAX_NESTING 64
 
@@ -273,4 +274,83 @@ wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names)
     parser p = {c, names, 0};
     wad_expr *e = parse_sum(&p);
     return c->failed ? NULL : e;
+}
+
+/* ---- paths: their indices are expressions, and expressions hold paths ---- */
+
+static bool parse_number_index(wadi_cursor *c, const wadi_env *env, const char *what, int64_t least,
+                               int64_t *index)
+{
+    wadi_build none = {.src = c->src, .arena = c->src->arena};
+    wadi_names names = {.build = &none, .env = env, .constant = true, .plain = true};
+    wad_where where = c->tok->where;
+    wad_rational r;
+    wad_expr *e = wadi_parse_expr(c, &names);
+    if (!e)
+        return false;
+    if (!wadi_expr_eval(e, &(wadi_eval){0}, &r) || r.den != 1 || r.num < least || r.num > 65535) {
+        wadi_error(c->src, &where, "%s must be a whole number from %lld to 65535", what,
+                   (long long)least);
+        c->failed = true;
+        return false;
+    }
+    *index = r.num;
+    return true;
+}
+
+/* `[2]`, `[n]`, `[n + 1]`; a name alone may be one that only the caller knows. */
+static bool parse_one_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i)
+{
+    const wadi_tok *next = c->tok + 1;
+    if (c->tok->type == WADI_T_NAME && next->type == WADI_T_PUNCT && !strcmp(next->text, "]")) {
+        path->index_name[i] = c->tok->text;
+        for (const wadi_env *v = env; v && path->index[i] < 0; v = v->next)
+            if (!strcmp(v->name, c->tok->text) && v->value.den == 1)
+                path->index[i] = v->value.num;
+        c->tok++;
+        return true;
+    }
+    if (wadi_at_punct(c, "]")) {
+        wadi_expected(c, "an index");
+        return false;
+    }
+    return parse_number_index(c, env, "an index", 0, &path->index[i]);
+}
+
+static bool parse_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i,
+                        int *ranged)
+{
+    path->index[i] = path->last[i] = -1;
+    path->index_name[i] = NULL;
+    if (!wadi_take_punct(c, "["))
+        return true;
+    if (!parse_one_index(c, env, path, i))
+        return false;
+    path->last[i] = path->index[i];
+    if (ranged && *ranged < 0 && wadi_take_punct(c, "..")) {
+        *ranged = (int)i;
+        parse_number_index(c, env, "the last index", path->index[i], &path->last[i]);
+    }
+    return wadi_need_punct(c, "]");
+}
+
+bool wadi_parse_paths(wadi_cursor *c, const wadi_env *env, wadi_path *path, int *ranged)
+{
+    *path = (wadi_path){.where = c->tok->where};
+    do {
+        if (path->n == WADI_PATH_PARTS) {
+            wadi_expected(c, "at most BLOCK.REGISTER.FIELD");
+            return false;
+        }
+        path->name[path->n] = wadi_need_name(c, "a name");
+        if (!path->name[path->n] || !parse_index(c, env, path, path->n, ranged))
+            return false;
+        path->n++;
+    } while (wadi_take_punct(c, "."));
+    return true;
+}
+
+bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path)
+{
+    return wadi_parse_paths(c, env, path, NULL);
 }

@@ -5,6 +5,7 @@
 
 #include "lang/bits.h"
 #include "lang/rational.h"
+#include "sheet/chip/served.h"
 #include "sheet/chip/value.h"
 #include "wadium/host/warnings.h"
 
@@ -147,16 +148,80 @@ static void lint_clearing(linter *l, const wad_register *reg)
             reg->name, of->name);
 }
 
+/* What the simulator follows and the tables for the drivers cannot say. */
+static void lint_forms(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *b = l->sheet->blocks[i];
+        char *why = wadi_unserved(b);
+        if (why)
+            DOUBT(l, NO_DRIVER, &b->where,
+                  "no driver serves this form yet: %s (%s); the simulator does", why, b->name);
+        g_free(why);
+    }
+}
+
+/* A flag whose enable says that it asks, and no line takes it. */
+static void lint_flag_lines(linter *l, const wad_instance *b)
+{
+    for (unsigned i = 0; i < b->layout->n_roles; i++) {
+        const wad_role *role = &b->layout->roles[i];
+        int place = wad_kind_role_index(b->layout->kind, role->name);
+        int enable = wad_kind_enable_of(b->layout->kind, (unsigned)place);
+        const wad_role_info *infos = wad_kind_roles(b->layout->kind, &(unsigned){0});
+        if (enable < 0 || !wad_layout_role(b->layout, infos[enable].name))
+            continue;
+        for (unsigned k = 0; k < wad_role_count(role); k++) {
+            bool fed = false;
+            for (unsigned n = 0; n < b->n_irqs && !fed; n++)
+                fed = wad_irq_fed(b, n, role, k, &(wad_fieldref){0});
+            if (fed)
+                continue;
+            DOUBT(l, FLAG_WITHOUT_LINE, &b->where,
+                  "typed, but not simulated: flag '%s' of %s has an interrupt enable, and no line",
+                  role->name, b->name);
+            break;
+        }
+    }
+}
+
+/* Does a flag of the unit, with its enable, raise the line? */
+static bool is_fed(const wad_instance *b, unsigned line)
+{
+    for (unsigned i = 0; b->layout->kind && i < b->layout->n_roles; i++) {
+        const wad_role *role = &b->layout->roles[i];
+        int place = wad_kind_role_index(b->layout->kind, role->name);
+        int enable = wad_kind_enable_of(b->layout->kind, (unsigned)place);
+        const wad_role_info *infos = wad_kind_roles(b->layout->kind, &(unsigned){0});
+        bool asks = enable >= 0 && wad_layout_role(b->layout, infos[enable].name);
+        for (unsigned k = 0; asks && k < wad_role_count(role); k++)
+            if (wad_irq_fed(b, line, role, k, &(wad_fieldref){0}))
+                return true;
+    }
+    return false;
+}
+
 static void lint_lines(linter *l)
 {
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
-        if (b->n_irqs > 1 && b->layout->kind)
-            DOUBT(l, SECOND_LINE, &b->where,
-                  "typed, but not simulated: block %s asks by its first interrupt line, %d, only, "
-                  "for "
-                  "all of its flags; not by %d",
-                  b->name, b->irqs[0], b->irqs[1]);
+        if (b->layout->kind && b->n_irqs)
+            lint_flag_lines(l, b);
+        for (unsigned k = 0; k < b->n_irqs; k++) {
+            if (!is_fed(b, k))
+                DOUBT(l, LINE_SILENT, &b->where,
+                      "typed, but not simulated: nothing raises interrupt %d of %s: %s", b->irqs[k],
+                      b->name,
+                      b->layout->kind ? "no flag of it has this line and an interrupt enable"
+                                      : "its layout acts as nothing");
+            const wad_instance *owner = wad_sheet_irq_owner(l->sheet, (unsigned)b->irqs[k]);
+            const wad_line_def *def = wad_sheet_line(l->sheet, (unsigned)b->irqs[k]);
+            if (owner != b && !(def && def->name))
+                DOUBT(l, LINE_SHARED, &b->where,
+                      "interrupt %d is shared by %s and %s, and its handler bears the first one's "
+                      "name: give the line a name of its own, as in 'line %d NAME'",
+                      b->irqs[k], owner->name, b->name, b->irqs[k]);
+        }
     }
 }
 
@@ -182,9 +247,12 @@ static void lint_layout(linter *l)
 static void lint_blocks(linter *l)
 {
     const wad_sheet *s = l->sheet;
-    for (unsigned i = 0; i + 1 < s->n_blocks; i++) {
-        const wad_instance *a = s->blocks[i], *b = s->blocks[i + 1];
-        if (a->base + a->layout->size > b->base)
+    const wad_instance *a = NULL, *b;
+    for (unsigned i = 0; i < s->n_blocks; a = s->blocks[i]->home ? a : s->blocks[i], i++) {
+        b = s->blocks[i];
+        if (!a)
+            continue;
+        if (!b->home && a->base + a->layout->size > b->base)
             DOUBT(l, BLOCK_OVERLAP, &b->where,
                   "block '%s' at 0x%llx overlaps block '%s', which ends at 0x%llx", b->name,
                   (unsigned long long)b->base, a->name,
@@ -297,6 +365,7 @@ void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags)
     }
     lint_blocks(&l);
     lint_lines(&l);
+    lint_forms(&l);
     lint_pins(&l);
     lint_clocks(&l);
     lint_links(&l);

@@ -7,65 +7,6 @@
 #include "lang/suggest.h"
 #include "sheet/chip/query.h"
 
-/* `[2]`, `[n]`, `[n + 1]`; a name alone may be one that only the caller knows. */
-static bool parse_one_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i)
-{
-    const wadi_tok *next = c->tok + 1;
-    if (c->tok->type == WADI_T_NAME && next->type == WADI_T_PUNCT && !strcmp(next->text, "]")) {
-        path->index_name[i] = c->tok->text;
-        for (const wadi_env *v = env; v && path->index[i] < 0; v = v->next)
-            if (!strcmp(v->name, c->tok->text) && v->value.den == 1)
-                path->index[i] = v->value.num;
-        c->tok++;
-        return true;
-    }
-    if (wadi_at_punct(c, "]")) {
-        wadi_expected(c, "an index");
-        return false;
-    }
-    wadi_build none = {.src = c->src, .arena = c->src->arena};
-    return wadi_parse_int(&none, c, env, "an index", 0, 65535, &path->index[i]);
-}
-
-static bool parse_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i,
-                        int *ranged)
-{
-    path->index[i] = path->last[i] = -1;
-    path->index_name[i] = NULL;
-    if (!wadi_take_punct(c, "["))
-        return true;
-    if (!parse_one_index(c, env, path, i))
-        return false;
-    path->last[i] = path->index[i];
-    if (ranged && *ranged < 0 && wadi_take_punct(c, "..")) {
-        wadi_build none = {.src = c->src, .arena = c->src->arena};
-        *ranged = (int)i;
-        wadi_parse_int(&none, c, env, "the last index", path->index[i], 65535, &path->last[i]);
-    }
-    return wadi_need_punct(c, "]");
-}
-
-bool wadi_parse_paths(wadi_cursor *c, const wadi_env *env, wadi_path *path, int *ranged)
-{
-    *path = (wadi_path){.where = c->tok->where};
-    do {
-        if (path->n == WADI_PATH_PARTS) {
-            wadi_expected(c, "at most BLOCK.REGISTER.FIELD");
-            return false;
-        }
-        path->name[path->n] = wadi_need_name(c, "a name");
-        if (!path->name[path->n] || !parse_index(c, env, path, path->n, ranged))
-            return false;
-        path->n++;
-    } while (wadi_take_punct(c, "."));
-    return true;
-}
-
-bool wadi_parse_path(wadi_cursor *c, const wadi_env *env, wadi_path *path)
-{
-    return wadi_parse_paths(c, env, path, NULL);
-}
-
 const char *wadi_path_text(wadi_arena *arena, const wadi_path *path)
 {
     GString *text = g_string_new(NULL);

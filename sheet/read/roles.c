@@ -35,6 +35,13 @@ static void parse_codes(wadi_build *b, wadi_cursor *c, const wadi_env *env, wad_
         wad_role_code code;
         int64_t value;
         code.name = wadi_need_name(c, "an attribute: NAME VALUE");
+        if (code.name && !strcmp(code.name, "first") &&
+            (wadi_at_word(c, "high") || wadi_at_word(c, "low"))) {
+            code.value = wadi_at_word(c, "high");
+            c->tok++;
+            g_array_append_val(codes, code);
+            continue;
+        }
         if (!code.name || !wadi_parse_int(b, c, env, "the attribute's value", 0, 65535, &value))
             break;
         code.value = (uint64_t)value;

@@ -6,6 +6,7 @@
 #include "lang/bits.h"
 #include "lang/rational.h"
 #include "power.h"
+#include "sheet/chip/c_name.h"
 #include "wadium/host/sheet.h"
 
 static void print_address(FILE *out, uint64_t address)
@@ -121,6 +122,23 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
     show_errata(s, NULL, NULL, out);
 }
 
+/* The flags that a line serves, where the sheet lists them. */
+static void show_irq_flags(const wad_instance *b, unsigned line, FILE *out)
+{
+    for (unsigned k = 0; b->irq_flags && k < b->irq_flags[line].n; k++) {
+        const wad_irq_flag *flag = &b->irq_flags[line].flags[k];
+        fprintf(out, "%s%s", k ? ", " : "  ", flag->role->name);
+        if (flag->role->indexed && flag->first == flag->last)
+            fprintf(out, "[%u]", flag->first);
+        else if (flag->role->indexed)
+            fprintf(out, "[%u .. %u]", flag->first, flag->last);
+        char *by = flag->by ? wad_fieldref_name(&flag->by[0]) : NULL;
+        fprintf(out, "%s%s", by ? " by " : "", by ? by : "");
+        g_free(by);
+    }
+    fputc('\n', out);
+}
+
 void wad_show_vectors(const wad_sheet *s, FILE *out)
 {
     fprintf(out, "%-5s %-8s %s\n", "line", "block", "handler");
@@ -131,9 +149,7 @@ void wad_show_vectors(const wad_sheet *s, FILE *out)
                     "access to an address where nothing is");
         if (!b)
             continue;
-        char *handler = b->n_irqs > 1
-                            ? g_strdup_printf("handle_%s_%u", b->name, i - (unsigned)b->irqs[0])
-                            : g_strdup_printf("handle_%s", b->name);
+        char *handler = wadi_emit_handler(s, i);
         fprintf(out, "%-5u %-8s %-20s %s\n", i, b->name, handler, b->text ? b->text : "");
         g_free(handler);
     }
@@ -212,9 +228,11 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
         fprintf(out, "needs %s\n", needs);
         g_free(needs);
     }
-    for (unsigned i = 0; i < b->n_irqs; i++)
-        fprintf(out, "irq   %d%s\n", b->irqs[i],
+    for (unsigned i = 0; i < b->n_irqs; i++) {
+        fprintf(out, "irq   %d%s", b->irqs[i],
                 b->irq_edge[i] ? ", edge: noted, and forgotten when its handler is entered" : "");
+        show_irq_flags(b, i, out);
+    }
     show_owned(b, out);
     if (b->route.reg) {
         char *route = wad_fieldref_name(&b->route);

@@ -64,13 +64,6 @@ static void left(latency *l, const wad_irq_record *r, wad_handler handler)
     keep(l, &s);
 }
 
-static unsigned priority_of(const wad_sim *sim, unsigned line)
-{
-    const wad_role *role = wad_layout_role(sim->cpu.controller->block->inst->layout, "priority");
-    int place = role ? wad_kind_role_index("interrupts", "priority") : -1;
-    return place < 0 ? 0 : wad_model_get(sim->cpu.controller, (unsigned)place, line);
-}
-
 /* The part of a span that lies in the wait. */
 static uint64_t overlap(const span *s, const wad_irq_record *r)
 {
@@ -95,19 +88,20 @@ static void add_blockers(const wad_sim *sim, const latency *l, const wad_irq_rec
             g_string_append_printf(text, "; the global mask was closed for %.3f us", us);
             continue;
         }
-        unsigned by = (unsigned)s->line, its = priority_of(sim, by),
-                 mine = priority_of(sim, r->line);
-        const wadi_block *owner = sim->cpu.lines[by].owner;
+        unsigned by = (unsigned)s->line;
+        const wadi_line *its = &sim->cpu.lines[by], *mine = &sim->cpu.lines[r->line];
+        const wadi_block *owner = its->owner;
         g_string_append_printf(text, "; the handler of %u (%s), priority %u %s %u, ran %.3f us", by,
-                               owner ? owner->inst->name : "?", its,
-                               its < mine ? "before" : "no more urgent than", mine, us);
+                               owner ? owner->inst->name : "?", its->priority,
+                               its->key < mine->key ? "before" : "no more urgent than",
+                               mine->priority, us);
     }
 }
 
 static void entered(wad_sim *sim, const latency *l, const wad_irq_record *r)
 {
     const wadi_line *line = &sim->cpu.lines[r->line];
-    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps || !sim->cpu.controller)
+    if (!line->wanted_ps || r->entered_ps - r->raised_ps <= line->wanted_ps)
         return;
     GString *why = g_string_new(NULL);
     wadi_trace trace = {{(uintptr_t)wadi_firmware_handler(sim, r->line) + 1}, 1, true};

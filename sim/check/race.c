@@ -7,6 +7,7 @@
 #include "habit.h"
 #include "list.h"
 #include "sim/core/block.h"
+#include "sim/core/line.h"
 #include "sim/core/register.h"
 #include "sim/core/report.h"
 #include "sim/host/source.h"
@@ -408,7 +409,8 @@ static void enabled(wad_sim *sim, unsigned line)
         release(r, r->enabled[line]);
 }
 
-void wadi_race_begin(wad_sim *sim)
+/* From now on handlers may run. */
+static void begin(wad_sim *sim)
 {
     if (!sim->race || sim->ears & WADI_EAR_VARIABLE)
         return;
@@ -501,7 +503,10 @@ static void hear(wadi_observer *o, const wadi_told *t)
             leave(o->sim);
         break;
     case WADI_EAR_ENABLE:
-        enabled(o->sim, t->line);
+        if (t->line == WADI_NO_LINE)
+            begin(o->sim);
+        else
+            enabled(o->sim, t->line);
         break;
     case WADI_EAR_LOAD:
         if (t->on)

@@ -19,7 +19,5 @@ typedef enum wadi_how { WADI_PLAIN, WADI_VOLATILE, WADI_ATOMIC } wadi_how;
 
 /** An access of the firmware to its own variables; sim->call.pc and sim->call.frame say where. */
 void wadi_race_access(wad_sim *sim, uintptr_t address, size_t bytes, bool write, wadi_how how);
-/** From now on handlers may run. */
-void wadi_race_begin(wad_sim *sim);
 
 #endif

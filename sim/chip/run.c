@@ -11,6 +11,7 @@
 #include "sim/core/block.h"
 #include "sim/core/bus.h"
 #include "sim/core/clock.h"
+#include "sim/core/controller.h"
 #include "sim/core/cpu.h"
 #include "sim/core/event.h"
 #include "sim/core/feed.h"
@@ -101,6 +102,7 @@ wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
     sim->run.user_events = g_ptr_array_new_with_free_func(g_free);
     sim->told.silences = g_array_new(FALSE, FALSE, sizeof(wadi_silence));
     sim->cpu.lines = g_new0(wadi_line, sheet->n_vectors + 1);
+    sim->cpu.threshold = UINT32_MAX;
     wadi_findings_reset(sim);
     if (!wadi_blocks_build(sim, why) || !make_stack(sim, why)) {
         wad_sim_free(sim);
@@ -177,6 +179,7 @@ static void reset_chip(wad_sim *sim)
     wadi_tell(sim, &(wadi_told){.ear = WADI_EAR_STANDS, .line = WADI_NO_LINE});
     wadi_clocks_reset(sim);
     wadi_cpu_reset(sim);
+    wadi_controller_reset(sim);
     wadi_feeds_reset(sim);
     wadi_firmware_restore(sim);
 }

@@ -6,18 +6,6 @@
 #include "report.h"
 #include "stop.h"
 
-void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps)
-{
-    wadi_queue_add(&sim->queue, e, ps);
-    if (ps < sim->due)
-        sim->due = ps;
-}
-
-void wadi_unschedule(wad_sim *sim, wad_event *e)
-{
-    wadi_queue_remove(&sim->queue, e);
-}
-
 void wadi_cpu_set_core(wad_sim *sim)
 {
     const wadi_domain *dom = &sim->cpu.core->domain;

@@ -4,6 +4,7 @@
 #define WADI_ADVANCE_H
 
 #include "feed.h"
+#include "schedule.h"
 
 static inline void wadi_set_due(wad_sim *sim)
 {
@@ -23,10 +24,6 @@ static inline void wadi_run_events(wad_sim *sim)
     }
     sim->now = until;
 }
-
-void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps);
-
-void wadi_unschedule(wad_sim *sim, wad_event *e);
 
 void wadi_cpu_set_core(wad_sim *sim);
 

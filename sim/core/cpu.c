@@ -11,6 +11,8 @@
 #include "sleep.h"
 #include "stop.h"
 
+#include <string.h>
+
 _Thread_local wad_sim *wadi_current;
 
 /* ---- time spent ---- */
@@ -170,9 +172,19 @@ void wadi_cpu_reset(wad_sim *sim)
     sim->bus.until = sim->bus.free_ps = 0;
     for (unsigned i = 0; i < sim->sheet->n_vectors; i++) {
         const wadi_line *l = &sim->cpu.lines[i];
-        sim->cpu.lines[i] = (wadi_line){
-            .owner = l->owner, .edge = l->edge, .wanted_ps = l->wanted_ps, .at_entry = l->at_entry};
+        sim->cpu.lines[i] =
+            (wadi_line){.owner = l->owner,
+                        .edge = l->edge,
+                        .wanted_ps = l->wanted_ps,
+                        .at_entry = l->at_entry,
+                        .governed = l->governed,
+                        .priority = l->priority,
+                        .key = l->key,
+                        .enabled_at_controller = sim->cpu.enabled[i / 64] >> i % 64 & 1,
+                        .pending = l->pending,
+                        .pending_mask = l->pending_mask};
     }
+    memset(sim->cpu.asking, 0, sizeof sim->cpu.asking);
     wadi_cpu_set_core(sim);
 }
 

@@ -3,7 +3,9 @@
 #include "interrupt.h"
 
 #include "advance.h"
+#include "controller.h"
 #include "cpu.h"
+#include "feed.h"
 #include "line.h"
 
 static void tell(wad_sim *sim, wadi_ear ear, const wad_irq_record *record)
@@ -19,7 +21,9 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
     *s = (wadi_service){sim->cpu.priority,
                         sim->cpu.active_line,
                         {line, sim->cpu.lines[line].raised_ps, sim->now, 0}};
-    sim->cpu.priority = sim->cpu.best_priority;
+    sim->cpu.priority = sim->sheet->cpu.nests == WAD_NESTS_NEVER    ? 0
+                        : sim->sheet->cpu.nests == WAD_NESTS_ALWAYS ? UINT_MAX
+                                                                    : sim->cpu.best_priority;
     sim->cpu.active_line = line;
     sim->cpu.lines[line].served = true;
     tell(sim, WADI_EAR_ENTER, &s->record);
@@ -28,17 +32,23 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
 
 void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
 {
+    if (sim->cpu.lines[s->record.line].at_entry)
+        wadi_feeds_entered(sim, s->record.line);
     wadi_forget_request(sim, s->record.line);
+    wadi_cpu_write(sim, sim->cpu.entry);
+    wadi_settle(sim);
 }
 
 void wadi_irq_leave(wad_sim *sim, wadi_service *s)
 {
     s->record.left_ps = sim->now;
+    wadi_cpu_write(sim, sim->cpu.exit);
     if (sim->ears & WADI_EAR_LEAVE)
         tell(sim, WADI_EAR_LEAVE, &s->record);
     sim->cpu.priority = s->outer_priority;
     sim->cpu.active_line = s->outer_line;
     sim->last_read.slot = NULL;
+    wadi_settle(sim);
 }
 
 /* One handler, from its first instruction to its last. */

@@ -9,6 +9,7 @@
 #include "wadium/host/sim.h"
 
 typedef struct wadi_block wadi_block;
+typedef struct wadi_slot wadi_slot;
 
 #define WADI_NO_LINE UINT_MAX
 
@@ -28,6 +29,10 @@ typedef struct wadi_line {
     bool asked;    /* enabled at the block at some time */
     wadi_trace asked_trace;
     bool ever_raised, served, enabled_at_controller;
+    bool governed;          /* a unit of kind interrupts says whether it is enabled */
+    uint32_t priority, key; /* as the sheet counts, and so that the smallest goes first */
+    wadi_slot *pending;     /* where it reads as 1 while it asks; NULL: nowhere */
+    uint32_t pending_mask;
 } wadi_line;
 
 bool wadi_irq_deliverable(const wad_sim *sim);
@@ -36,6 +41,11 @@ bool wadi_irq_deliverable(const wad_sim *sim);
 void wadi_line_force(wad_sim *sim, unsigned line, bool on);
 /** Hardware forgets what is noted of a line that is served. */
 void wadi_forget_request(wad_sim *sim, unsigned line);
+/** A line is enabled or not, and how urgent it is: the smallest key goes first. */
+void wadi_line_enable(wad_sim *sim, unsigned line, bool on);
+void wadi_line_rank(wad_sim *sim, unsigned line, uint32_t priority, uint32_t key);
+/** Chooses anew which of the lines that ask is served next. */
+void wadi_lines_choose(wad_sim *sim);
 /** A feed has begun to ask, or ceased. */
 void wadi_line_feed(wad_sim *sim, unsigned line, bool on);
 /** The moment that a line of edges notes. */

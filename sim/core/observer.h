@@ -33,7 +33,8 @@ typedef enum wadi_ear {
     WADI_EAR_CALL = 1 << 15,   /* its handler is about to run */
     WADI_EAR_RETURN = 1 << 16, /* it has run: `handler`, `falls` of the line when it began */
     WADI_EAR_LEAVE = 1 << 17,
-    WADI_EAR_ENABLE = 1 << 18, /* something lets the line through */
+    WADI_EAR_ENABLE =
+        1 << 18, /* something lets the line through; WADI_NO_LINE: the mask, at first */
     /* sleep, clocks */
     WADI_EAR_DOZE = 1 << 19,   /* a handler asks for sleep */
     WADI_EAR_SLEEP = 1 << 20,  /* see `phase` */

@@ -3,6 +3,7 @@
 
 #include "block.h"
 #include "model.h"
+#include "sim.h"
 
 char *wadi_slot_name(const wadi_slot *slot)
 {
@@ -37,4 +38,13 @@ void wadi_take_flags(wadi_slot *flag, uint32_t mask)
         return;
     wadi_slot_store(flag, w.after);
     wadi_tell_models(flag, &w);
+}
+
+void wadi_touch(wadi_slot *slot)
+{
+    wad_sim *sim = slot->block->sim;
+    if (slot->touched)
+        return;
+    slot->touched = true;
+    sim->touched.slots[sim->touched.n++] = slot;
 }

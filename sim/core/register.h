@@ -56,6 +56,7 @@ typedef struct wadi_slot {
     wadi_hearer first, *more; /* nearly always there is one; model NULL: none */
     uint8_t n_more;
     bool touched;     /* it stands in the list of those that changed */
+    bool gates;       /* masks or ranks lines */
     uint32_t watched; /* flags and enables */
     struct wadi_feed **feeds;
     unsigned n_feeds;

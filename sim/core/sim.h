@@ -99,7 +99,13 @@ struct wad_sim {
         wad_model *controller;
         unsigned best_line, best_priority; /* the controller's choice, WADI_NO_LINE when none */
         wadi_line *lines;
-        uint64_t lines_on; /* enabled at the controller, the first 64 */
+        GArray *entry, *exit; /* wadi_set: what the core writes by itself */
+        GPtrArray *gates;     /* of controller.c: registers that mask or rank lines */
+        wadi_slot *global;    /* where the sheet has the global mask, or NULL */
+        wad_role_part global_part;
+        uint64_t asking[4], enabled[4]; /* lines, a bit each */
+        uint32_t threshold;             /* lines whose key is not below it wait */
+        uint64_t lines_on;              /* enabled at the controller, the first 64 */
     } cpu;
     struct {
         uint64_t asleep_ps;

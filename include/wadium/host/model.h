@@ -73,8 +73,6 @@ typedef struct wad_model_class {
     void (*read)(wad_model *m, const wad_register *reg);
     /** The block's clock is about to change or stop (`before`), or has changed. */
     void (*clock)(wad_model *m, bool before);
-    /** A line of the interrupt controller changed; for kind interrupts. */
-    void (*line)(wad_model *m, unsigned line, bool level);
     /** The i-th signal of a signal role, an input, has this level now at its pin; may be told again
      * without a change. */
     void (*input)(wad_model *m, unsigned role, unsigned i, bool level);

@@ -401,6 +401,13 @@ typedef struct wad_memory {
     uint64_t size;
 } wad_memory;
 
+/** When a handler may be interrupted by another line. */
+typedef enum wad_nests {
+    WAD_NESTS_BY_PRIORITY, /**< by a more urgent one; where no priorities are, never */
+    WAD_NESTS_ALWAYS,      /**< by each, while the mask is open */
+    WAD_NESTS_NEVER
+} wad_nests;
+
 /** Core costs in core clock cycles; a stated model, not a measurement. */
 typedef struct wad_cpu {
     const char *isa;
@@ -413,7 +420,25 @@ typedef struct wad_cpu {
     bool char_unsigned;       /**< of the target's compiler */
     unsigned int_bits;        /**< of the target's compiler: 16 or 32 */
     wad_draws draws;          /**< while it is awake */
+    wad_fieldref global;      /**< 1: interrupts are let through; reg NULL: the core's own mask */
+    wad_nests nests;
 } wad_cpu;
+
+/** What hardware writes at an event: `on entry { CPU.STATUS.I = 0 }`. */
+typedef struct wad_assign {
+    wad_fieldref ref;
+    uint64_t value;
+} wad_assign;
+
+/** What the chip says of an interrupt line itself: `line 1 TIMERS "timers" { enabled ENA.T0 }`. */
+typedef struct wad_line_def {
+    unsigned line;
+    const char *name; /**< of its handler; NULL: after its unit */
+    const char *text;
+    wad_where where;
+    wad_role_place enabled, pending, priority; /**< width 0: the sheet names none */
+    bool first_high;                           /**< the greater priority goes first */
+} wad_line_def;
 
 struct wad_sheet {
     const char *name;
@@ -433,7 +458,11 @@ struct wad_sheet {
     unsigned n_blocks;
     const wad_pin_def *pins;
     unsigned n_pins;
-    unsigned n_vectors;  /**< highest interrupt line + 1 */
+    unsigned n_vectors;        /**< highest interrupt line + 1 */
+    const wad_line_def *lines; /**< by number */
+    unsigned n_lines;
+    const wad_assign *entry, *exit; /**< when the core takes an interrupt, and when it leaves it */
+    unsigned n_entry, n_exit;
     wad_rational supply; /**< volts; 0: the sheet does not say */
     wad_rational supply_min, supply_max;
     const wad_sleep_def *sleeps; /**< as the sheet lists them */
@@ -459,6 +488,7 @@ const char *wad_nearest(const char *name, const char *const *names, unsigned n);
 const wad_clock *wad_sheet_clock(const wad_sheet *sheet, const char *name);
 const wad_pin_def *wad_sheet_pin(const wad_sheet *sheet, const char *name);
 const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line);
+const wad_line_def *wad_sheet_line(const wad_sheet *sheet, unsigned line);
 const wad_register *wad_layout_register(const wad_layout *layout, const char *name);
 const wad_bitfield *wad_register_field(const wad_register *reg, const char *name);
 const wad_role *wad_layout_role(const wad_layout *layout, const char *name);

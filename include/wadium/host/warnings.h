@@ -34,6 +34,8 @@
       "Its law divides by what is 0, or its source does not run.") \
     X(CLOCK_LIMITS, 209, "a clock is outside its limits after reset", \
       "A reset value or a limit is wrong.") \
+    X(LINE_SHARED, 210, "an interrupt line that units share has no name", \
+      "Name it, as in `line 9 TIMERS`: its handler is handle_TIMERS then.") \
     X(CODE_UNKNOWN, 301, "a code that the kind does not know", \
       "What stands there changes nothing in a run. Leave it out, or look for the word that is meant.") \
     X(ROLE_MISSING, 302, "a role that the kind needs is not bound", \
@@ -46,8 +48,12 @@
       "The second one has no effect: take one out.") \
     X(CLEARS_NOTHING, 306, "a register clears what nothing can clear", \
       "Give the flags the access that clears them (w1c).") \
-    X(SECOND_LINE, 307, "a second interrupt line that nothing raises", \
-      "All flags ask by the first one.")
+    X(LINE_SILENT, 307, "an interrupt line that nothing raises", \
+      "Bind the flag with its enable, or take the line out.") \
+    X(FLAG_WITHOUT_LINE, 308, "a flag with an interrupt enable and no line", \
+      "Give it a line, or let the one without flags take the rest.") \
+    X(NO_DRIVER, 309, "a form that no driver serves yet", \
+      "The simulator follows it; write plain C for it.")
 /* clang-format on */
 
 typedef enum wad_warning {

@@ -8,6 +8,7 @@
     X(enable,      FIELD,  MUST, "line enable, by line number")                                \
     X(pending,     FIELD,  MAY,  "line pending, by line number")                               \
     X(priority,    FIELD,  MAY,  "line priority, by line number; 0 is the most urgent")        \
+    X(priority_first,CODE, MAY,  "high: the greater number is the more urgent; low: the smaller")  \
     X(raise,       FIELD,  MAY,  "writing 1 makes the line pending, by line number")           \
     X(dismiss,     FIELD,  MAY,  "writing 1 takes a noted request back, by line number")       \
     X(threshold,   FIELD,  MAY,  "only lines of a priority number below this are served")      \

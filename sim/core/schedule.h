@@ -1,0 +1,11 @@
+/* SPDX-License-Identifier: MIT */
+/* What will happen, and when. */
+#ifndef WADI_SCHEDULE_H
+#define WADI_SCHEDULE_H
+
+#include "sim.h"
+
+void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps);
+void wadi_unschedule(wad_sim *sim, wad_event *e);
+
+#endif
