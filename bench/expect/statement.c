@@ -2,6 +2,7 @@
 /* `expect SUBJECT WORDS OPERANDS [from T] [to T]`: the subject decides which words may follow. */
 #include <string.h>
 
+#include "bench/language/block_name.h"
 #include "bench/language/dma.h"
 #include "bench/language/probe.h"
 #include "bench/language/statement.h"
@@ -51,19 +52,14 @@ static void parse_window(wadi_cursor *c, wadi_expectation *e)
 
 /* ---- subjects: each takes its name if it is one; -1: it is none ---- */
 
-static int interrupt_subject(wad_bench *b, wadi_cursor *c, const char *name)
+static bool interrupt_subject(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
 {
-    const wad_instance *block = wad_sheet_block(b->sheet, name);
-    if (!block || !wadi_take_word(c, "interrupt"))
-        return -1;
-    if (!block->n_irqs) {
-        wadi_error(c->src, &c->tok->where, "block %s has no interrupt line", name);
-        c->failed = true;
-        return 0;
-    }
-    wadi_bench_capture_irq(b, (unsigned)block->irqs[0],
-                           wadi_arena_printf(b->arena, "%s_irq", block->name));
-    return block->irqs[0];
+    const char *name;
+    if (!wadi_take_line(c, b->sheet, &e->number, &name))
+        return false;
+    if (!c->failed)
+        wadi_bench_capture_irq(b, e->number, name);
+    return true;
 }
 
 static int part_subject(wad_bench *b, const char *name, bool serial)
@@ -110,10 +106,12 @@ static void no_subject(wad_bench *b, wadi_cursor *c, const wad_where *where, con
 
 static bool channel_subject(wad_bench *b, wadi_cursor *c, wadi_expectation *e)
 {
-    e->block = wadi_dma_at(b, c);
-    if (!e->block || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "channel"))
+    wadi_cursor start = *c;
+    e->block = wadi_take_dma(b, c);
+    if (!e->block || !wadi_take_word(c, "channel")) {
+        *c = start;
         return false;
-    c->tok += 2;
+    }
     wadi_parse_channel(c, e->block, &e->number);
     return true;
 }
@@ -123,8 +121,7 @@ static wadi_about parse_subject(wad_bench *b, wadi_cursor *c, wadi_expectation *
     static const struct {
         wadi_about about;
         int (*take)(wad_bench *b, wadi_cursor *c, const char *name);
-    } subjects[] = {{WADI_ABOUT_INTERRUPT, interrupt_subject},
-                    {WADI_ABOUT_PEER, peer_subject},
+    } subjects[] = {{WADI_ABOUT_PEER, peer_subject},
                     {WADI_ABOUT_DEVICE, device_subject},
                     {WADI_ABOUT_VOLTS, volts_subject},
                     {WADI_ABOUT_PIN, pin_subject}};
@@ -133,6 +130,8 @@ static wadi_about parse_subject(wad_bench *b, wadi_cursor *c, wadi_expectation *
         return WADI_ABOUT_RUN;
     if (channel_subject(b, c, e))
         return WADI_ABOUT_CHANNEL;
+    if (interrupt_subject(b, c, e))
+        return WADI_ABOUT_INTERRUPT;
     const char *name = wadi_need_name(c, "what is expected");
     for (unsigned i = 0; name && i < G_N_ELEMENTS(subjects); i++) {
         int number = subjects[i].take(b, c, name);

@@ -4,16 +4,20 @@
 #include <string.h>
 
 #include "bench.h"
+#include "block_name.h"
 #include "lang/cursor.h"
 #include "probe.h"
 #include "said.h"
 #include "sheet/read/path.h"
 
-const wad_instance *wadi_dma_at(const wad_bench *b, const wadi_cursor *c)
+const wad_instance *wadi_take_dma(const wad_bench *b, wadi_cursor *c)
 {
-    const wad_instance *block =
-        c->tok->type == WADI_T_NAME ? wad_sheet_block(b->sheet, c->tok->text) : NULL;
-    return block && block->layout->kind && !strcmp(block->layout->kind, "dma") ? block : NULL;
+    wadi_cursor start = *c;
+    const wad_instance *block = wadi_take_unit(c, b->sheet);
+    if (block && block->layout->kind && !strcmp(block->layout->kind, "dma"))
+        return block;
+    *c = start;
+    return NULL;
 }
 
 bool wadi_parse_channel(wadi_cursor *c, const wad_instance *block, unsigned *channel)
@@ -53,10 +57,9 @@ static bool parse_request(wadi_cursor *c, const wad_instance *block, unsigned *c
 bool wadi_say_capture_dma(wad_bench *b, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
-    wadi_probe probe = {.dma.block = wadi_dma_at(b, c)};
+    wadi_probe probe = {.dma.block = wadi_take_dma(b, c)};
     if (!probe.dma.block)
         return false;
-    c->tok++;
     probe.dma.is_request = wadi_take_word(c, "request");
     if (probe.dma.is_request) {
         if (parse_request(c, probe.dma.block, &probe.dma.number))

@@ -2,6 +2,7 @@
 /* What is said to a run while somebody looks at it (docs/watch.md). */
 #include <string.h>
 
+#include "bench/language/block_name.h"
 #include "bench/language/said.h"
 #include "bench/language/value.h"
 #include "bench/world/button.h"
@@ -31,8 +32,8 @@ static void say_go(wad_live *l, wadi_cursor *c)
 static const wad_instance *need_block(wad_live *l, wadi_cursor *c)
 {
     wad_where where = c->tok->where;
-    const char *name = wadi_need_name(c, "a block");
-    const wad_instance *block = name ? wad_sheet_block(l->bench->sheet, name) : NULL;
+    const wad_instance *block = wadi_take_unit(c, l->bench->sheet);
+    const char *name = block ? block->name : wadi_need_name(c, "a block");
     if (name && !block) {
         wadi_error(c->src, &where, "%s has no block '%s'", l->bench->sheet->name, name);
         c->failed = true;

@@ -2,6 +2,7 @@
 /* `capture`: pins, handlers, volts, the chip's current, channels of DMA. */
 #include <string.h>
 
+#include "bench/language/block_name.h"
 #include "bench/language/dma.h"
 #include "bench/language/probe.h"
 #include "bench/language/statement.h"
@@ -11,23 +12,14 @@
 /* `capture CNT0 interrupt [as NAME]` */
 static bool say_capture_irq(wad_bench *b, wadi_cursor *c)
 {
-    const wad_instance *block =
-        c->tok->type == WADI_T_NAME ? wad_sheet_block(b->sheet, c->tok->text) : NULL;
-    if (!block || c->tok[1].type != WADI_T_NAME || strcmp(c->tok[1].text, "interrupt"))
+    unsigned line;
+    const char *name;
+    if (!wadi_take_line(c, b->sheet, &line, &name))
         return false;
-    wad_where where = c->tok->where;
-    c->tok += 2;
-    const char *name = wadi_arena_printf(b->arena, "%s_irq", block->name);
     if (wadi_take_word(c, "as"))
         name = wadi_need_name(c, "a name for the captured interrupt");
-    if (!wadi_need_end(c))
-        return true;
-    if (block->n_irqs) {
-        wadi_bench_capture_irq(b, (unsigned)block->irqs[0], name);
-    } else {
-        wadi_error(c->src, &where, "block %s has no interrupt line", block->name);
-        c->failed = true;
-    }
+    if (wadi_need_end(c))
+        wadi_bench_capture_irq(b, line, name);
     return true;
 }
 

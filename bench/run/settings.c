@@ -3,6 +3,7 @@
  * `require`. */
 #include <string.h>
 
+#include "bench/language/block_name.h"
 #include "bench/language/statement.h"
 #include "bench/language/value.h"
 #include "lang/rational.h"
@@ -109,21 +110,21 @@ typedef struct requirement {
 /* `require CNT1 interrupt within 20 us` */
 static void say_require(wad_bench *b, wadi_cursor *c, const char *word)
 {
-    wad_where where = c->tok->where;
-    const char *name = wadi_need_name(c, "a block with an interrupt");
-    const wad_instance *block = name ? wad_sheet_block(b->sheet, name) : NULL;
     requirement q = {0};
+    const char *name;
     (void)word;
-    if (name && (!block || !block->n_irqs)) {
-        wadi_error(c->src, &where,
-                   block ? "block %s has no interrupt line" : "there is no block %s", name);
-        c->failed = true;
+    if (!wadi_take_line(c, b->sheet, &q.line, &name)) {
+        wad_where where = c->tok->where;
+        const wad_instance *unit = wadi_take_unit(c, b->sheet);
+        name = unit ? unit->name : wadi_need_name(c, "a block with an interrupt");
+        if (name && !unit)
+            wadi_error(c->src, &where, "there is no block %s", name);
+        c->failed = c->failed || !unit;
+        wadi_need_word(c, "interrupt");
     }
-    wadi_need_word(c, "interrupt");
     wadi_need_word(c, "within");
-    if (!wadi_parse_ps(c, &q.within_ps) || !wadi_need_end(c) || !block)
+    if (!wadi_parse_ps(c, &q.within_ps) || !wadi_need_end(c))
         return;
-    q.line = (unsigned)block->irqs[0];
     wadi_bench_keep(b, &wadi_say_require, &q);
 }
 

@@ -29,11 +29,11 @@ char *wadi_unserved(const wad_instance *block)
     const wad_layout *l = block->layout;
     if (!l->kind)
         return NULL;
+    if (block->home)
+        return g_strdup_printf("%s is a unit beside the block's own", block->name);
     for (unsigned i = 0; i < l->n_roles; i++)
         if (l->roles[i].sort == WAD_ROLE_PLACE)
             return g_strdup_printf("%s is %s", l->roles[i].name, form_of(block, &l->roles[i]));
-    if (block->home)
-        return g_strdup_printf("%s is one of the units of a block", block->name);
     if (block->irq_flags || block->n_irqs > 1)
         return g_strdup("irq is several lines");
     return NULL;

@@ -154,9 +154,11 @@ static void lint_forms(linter *l)
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
         char *why = wadi_unserved(b);
-        if (why)
+        bool told = i && b->home && b->where.line == l->sheet->blocks[i - 1]->where.line;
+        if (why && !told) /* a row once */
             DOUBT(l, NO_DRIVER, &b->where,
-                  "no driver serves this form yet: %s (%s); the simulator does", why, b->name);
+                  "no driver serves this form yet: %s%s%s%s; the simulator does", why,
+                  b->home ? "" : " (", b->home ? "" : b->name, b->home ? "" : ")");
         g_free(why);
     }
 }

@@ -7,6 +7,7 @@
 #include "lang/rational.h"
 #include "power.h"
 #include "sheet/chip/c_name.h"
+#include "units.h"
 #include "wadium/host/sheet.h"
 
 static void print_address(FILE *out, uint64_t address)
@@ -210,16 +211,28 @@ static void show_owned(const wad_instance *b, FILE *out)
     }
 }
 
-void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
+static void show_heading(const wad_sheet *s, const wad_instance *b, FILE *out)
 {
-    fprintf(out, "%s.%s: %s\nlayout %s%s%s%s at ", s->name, b->name, b->text ? b->text : "",
-            b->layout->name, *b->layout->variant ? "(" : "", b->layout->variant,
-            *b->layout->variant ? ")" : "");
+    fprintf(out, "%s.%s%s%s\n", s->name, b->name, b->text || !b->home ? ": " : "",
+            b->text ? b->text : "");
+    if (b->home) {
+        fprintf(out, "unit of %s, acts as %s\n", strchr(b->name, '.') ? b->home->name : "the chip",
+                b->layout->kind);
+        return;
+    }
+    fprintf(out, "layout %s%s%s%s at ", b->layout->name, *b->layout->variant ? "(" : "",
+            b->layout->variant, *b->layout->variant ? ")" : "");
     print_address(out, b->base);
     fprintf(out, ", %u bytes", b->layout->size);
     if (b->layout->kind)
         fprintf(out, ", acts as %s", b->layout->kind);
     fputc('\n', out);
+    wadi_show_units(s, b, out);
+}
+
+void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
+{
+    show_heading(s, b, out);
     if (b->clock)
         fprintf(out, "clock %s\n", b->clock->name);
     wadi_show_draws("draws", &b->draws, out);
@@ -244,6 +257,10 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
         char *how = wad_lock_text(b->layout->locks[i]);
         fprintf(out, "lock  %s: %s\n", b->layout->locks[i]->name, how);
         g_free(how);
+    }
+    if (b->home) {
+        wadi_show_roles(b, out);
+        return;
     }
     fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address",
             "acc", "reset");

@@ -86,6 +86,8 @@ static void add_block(JsonBuilder *b, const wad_instance *block)
     member(b, "name", block->name);
     number(b, "address", block->base);
     member(b, "layout", block->layout->name);
+    if (block->home)
+        member(b, "unit_of", block->home->name);
     member(b, "kind", block->layout->kind);
     member(b, "text", block->text);
     json_builder_set_member_name(b, "irqs");
