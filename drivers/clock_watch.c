@@ -5,6 +5,8 @@
 
 #include WAD_CHIP
 
+#ifdef WAD_CLOCKS_TABLE
+
 #define R WAD_CLOCKS_TABLE
 
 wad_status wad_clock_watch(const wad_clock_source *clock, unsigned priority)
@@ -23,3 +25,19 @@ bool wad_clock_lost(void)
 {
     return wad_has(R.lost) && wad_take(WAD_CLOCKS_BASE, R.lost);
 }
+
+#else /* the chip has none: what cannot be done is said at the call */
+
+wad_status wad_clock_watch(const wad_clock_source *clock, unsigned priority)
+{
+    (void)clock;
+    (void)priority;
+    return WAD_E_ABSENT;
+}
+
+bool wad_clock_lost(void)
+{
+    return false;
+}
+
+#endif

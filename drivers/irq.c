@@ -4,6 +4,8 @@
 
 #include WAD_CHIP
 
+#ifdef WAD_INTERRUPTS_TABLE
+
 #define R WAD_INTERRUPTS_TABLE
 
 wad_status wad_irq_enable(int line, unsigned priority)
@@ -79,3 +81,54 @@ void wad_irq_let(uint32_t held)
     else
         wad_port_irq_restore(held);
 }
+
+#else /* the chip has none: what cannot be done is said at the call */
+
+wad_status wad_irq_enable(int line, unsigned priority)
+{
+    (void)line;
+    (void)priority;
+    return WAD_E_ABSENT;
+}
+
+void wad_irq_disable(int line)
+{
+    (void)line;
+}
+
+bool wad_irq_pending(int line)
+{
+    (void)line;
+    return false;
+}
+
+int wad_irq_current(void)
+{
+    return -1;
+}
+
+wad_status wad_irq_raise(int line)
+{
+    (void)line;
+    return WAD_E_ABSENT;
+}
+
+wad_status wad_irq_dismiss(int line)
+{
+    (void)line;
+    return WAD_E_ABSENT;
+}
+
+/* All interrupts are held: no line has a priority. */
+uint32_t wad_irq_hold(unsigned priority)
+{
+    (void)priority;
+    return wad_port_irq_save();
+}
+
+void wad_irq_let(uint32_t held)
+{
+    wad_port_irq_restore(held);
+}
+
+#endif

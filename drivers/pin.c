@@ -5,6 +5,8 @@
 
 #include WAD_CHIP
 
+#ifdef WAD_GPIO_TABLE
+
 #define R           WAD_GPIO_TABLE
 #define RESET_POLLS 1000u
 
@@ -161,3 +163,47 @@ bool wad_pin_read(wad_pin pin)
 {
     return wad_get(port_of(pin)->base, wad_at(R.in, number_of(pin))) != 0;
 }
+
+#else /* the chip has none: what cannot be done is said at the call */
+
+wad_status wad_pin_output(wad_pin pin, bool high)
+{
+    (void)pin;
+    (void)high;
+    return WAD_E_ABSENT;
+}
+
+wad_status wad_pin_input(wad_pin pin, wad_pull pull)
+{
+    (void)pin;
+    (void)pull;
+    return WAD_E_ABSENT;
+}
+
+wad_status wad_pin_route(wad_route route)
+{
+    (void)route;
+    return WAD_E_ABSENT;
+}
+
+wad_status wad_pin_route_analog(wad_route route)
+{
+    (void)route;
+    return WAD_E_ABSENT;
+}
+
+wad_status wad_pin_on_edge(wad_pin pin, wad_edge edge, unsigned priority)
+{
+    (void)pin;
+    (void)edge;
+    (void)priority;
+    return WAD_E_ABSENT;
+}
+
+bool wad_pin_take_edge(wad_pin pin)
+{
+    (void)pin;
+    return false;
+}
+
+#endif

@@ -2,6 +2,8 @@
 /* Built once for each counter layout of a chip: WAD_CHIP names its generated roles header. */
 #include "timer_private.h"
 
+#ifdef WAD_COUNTER_TABLE
+
 #define RESET_POLLS 1000u
 
 /* A counter with a start value runs from there to its overflow: 2 ** bits - start counts. With
@@ -230,3 +232,5 @@ void wad_timer_handle(wad_timer *t)
     if (t->matches)
         handle_matches(t);
 }
+
+#endif

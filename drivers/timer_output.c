@@ -2,6 +2,8 @@
 /* Built once for each counter layout of a chip: what comes out at a timer's channels. */
 #include "timer_private.h"
 
+#ifdef WAD_COUNTER_TABLE
+
 #define FULL_DUTY 10000u
 
 /* Which channels there are: a field array in one register, or one register a channel. */
@@ -131,3 +133,5 @@ wad_status wad_timer_pair(wad_timer *t, unsigned channel, wad_route high, wad_ro
         put(base, wad_at(R.pair_on, channel), 1);
     return st;
 }
+
+#endif

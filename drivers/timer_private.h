@@ -9,6 +9,7 @@
 
 #include WAD_CHIP
 
+#ifdef WAD_COUNTER_TABLE
 #define R WAD_COUNTER_TABLE
 
 static inline uint32_t largest(uint8_t bits, uint32_t plus)
@@ -30,4 +31,5 @@ static inline void put(uintptr_t base, wad_field f, uint32_t value)
     wad_port_irq_restore(state);
 }
 
+#endif
 #endif

@@ -9,6 +9,7 @@ typedef struct builder {
     const wad_build *b;
     char *compiler;
     bool clang;
+    guint first_driver; /* objects before are the program's */
 } builder;
 
 /* ---- compilers ---- */
@@ -80,24 +81,45 @@ static void compile(builder *w, GPtrArray *lines, const char *source, bool users
     g_ptr_array_add(lines, argv);
 }
 
-/* Wadium's own drivers, all of them: what a firmware does not use costs it nothing here. */
+/* The program's own sources and the vectors first, then all of Wadium's drivers. */
 static bool compile_all(builder *w)
 {
     GPtrArray *lines = g_ptr_array_new();
     for (unsigned i = 0; w->b->sources[i]; i++)
         compile(w, lines, w->b->sources[i], true);
-    GPtrArray *paths = wadi_builder_sources(&w->w, "drivers");
-    for (guint i = 0; paths && i < paths->len; i++)
-        compile(w, lines, paths->pdata[i], false);
     char *lower = g_ascii_strdown(w->w.sheet->name, -1);
     char *vectors = g_strdup_printf("%s/%s_vectors.c", w->w.folder, lower);
     compile(w, lines, vectors, false);
     g_free(vectors);
     g_free(lower);
+    w->first_driver = w->w.objects->len;
+    GPtrArray *paths = wadi_builder_sources(&w->w, "drivers");
+    for (guint i = 0; paths && i < paths->len; i++)
+        compile(w, lines, paths->pdata[i], false);
     bool ok = wadi_builder_run_all(&w->w, lines) && paths;
     if (paths)
         g_ptr_array_free(paths, TRUE);
     return ok;
+}
+
+/* What a firmware does not use is not linked: on a chip without a timebase the alarms are not
+ * missed.
+ */
+static bool archive_drivers(builder *w, const char *archive)
+{
+    GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
+    char *ar = g_find_program_in_path("ar");
+    if (!ar) {
+        g_ptr_array_free(argv, TRUE);
+        return wadi_builder_fail(&w->w, "there is no 'ar', which comes with the linker%s", "");
+    }
+    wadi_add(argv, "%s", ar);
+    g_free(ar);
+    wadi_add(argv, "%s", "rcs");
+    wadi_add(argv, "%s", archive);
+    for (guint i = w->first_driver; i < w->w.objects->len; i++)
+        wadi_add(argv, "%s", w->w.objects->pdata[i]);
+    return wadi_builder_run(&w->w, argv);
 }
 
 static bool link_all(builder *w)
@@ -111,13 +133,16 @@ static bool link_all(builder *w)
         NULL};
     GPtrArray *argv = g_ptr_array_new_with_free_func(g_free);
     char *part = g_build_filename(w->w.folder, "out.wfw", NULL);
+    char *archive = g_build_filename(w->w.folder, "drivers.a", NULL);
     wadi_add(argv, "%s", w->compiler);
     wadi_add_all(argv, flags);
-    for (guint i = 0; i < w->w.objects->len; i++)
+    for (guint i = 0; i < w->first_driver; i++)
         wadi_add(argv, "%s", w->w.objects->pdata[i]);
+    wadi_add(argv, "%s", archive);
     wadi_add(argv, "-o%s", part);
-    bool ok = wadi_builder_run(&w->w, argv);
+    bool ok = archive_drivers(w, archive) && wadi_builder_run(&w->w, argv);
     g_free(part);
+    g_free(archive);
     return ok && wadi_builder_put(&w->w, "out.wfw", w->b->output);
 }
 

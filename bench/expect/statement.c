@@ -162,7 +162,8 @@ static const char *text_between(wad_bench *b, const wadi_tok *from, const wadi_t
 {
     GString *text = g_string_new(NULL);
     for (const wadi_tok *t = from; t < to; t++) {
-        bool glue = t == from || (t->glued && t->type != WADI_T_NAME);
+        bool behind_dot = t > from && t[-1].type == WADI_T_PUNCT && !strcmp(t[-1].text, ".");
+        bool glue = t == from || (t->glued && (t->type != WADI_T_NAME || behind_dot));
         g_string_append(text, glue ? "" : " ");
         if (t->type == WADI_T_NUMBER)
             g_string_append_printf(text, "%.12g", wadi_rat_double(t->number));

@@ -26,10 +26,11 @@ static wadi_hearer *hearer_of(wadi_slot *slot, wad_model *m)
     return &slot->more[slot->n_more++];
 }
 
-static void hear(wad_model *m, unsigned role, wadi_slot *slot)
+static void hear(wad_model *m, unsigned role, wadi_slot *slot, uint32_t bits)
 {
     wadi_hearer *h = hearer_of(slot, m);
     h->model = m;
+    h->bits |= bits;
     h->roles |= WAD_ROLE_BIT(role);
     if (m->cls->written)
         slot->flags |= WADI_SLOT_HEARD;
@@ -59,7 +60,7 @@ static void bind_place(wad_model *m, unsigned role, const wad_role_place *place,
         part->mask = (uint32_t)(wad_fieldref_mask(&ref) >> ref.lsb);
         part->flip = from->low ? part->mask : 0;
         shift += ref.width;
-        hear(m, role, part->slot);
+        hear(m, role, part->slot, part->mask << part->lsb);
     }
 }
 

@@ -165,11 +165,12 @@ static void note_configured(wad_sim *sim, wadi_block *block)
     block->config_trace = wadi_trace_here(sim);
 }
 
-/* Units of other blocks, or several of one, that have roles in the register. */
-static void note_unit(wad_sim *sim, const wadi_slot *slot, unsigned i)
+/* Units of other blocks, or several of one, whose bits in the register have changed. */
+static void note_unit(wad_sim *sim, const wadi_slot *slot, unsigned i, uint32_t changed)
 {
     const wadi_hearer *h = wadi_hearer_at(slot, i);
-    if (h && h->model->block != slot->block && !h->model->block->was_enabled && !sim->bus.master)
+    if (h && h->bits & changed && h->model->block != slot->block && !h->model->block->was_enabled &&
+        !sim->bus.master)
         note_configured(sim, h->model->block);
 }
 
@@ -180,7 +181,7 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         note_configured(sim, block);
     if (__builtin_expect(slot->flags & WADI_SLOT_FAR, 0))
         for (unsigned i = 0; i <= slot->n_more; i++)
-            note_unit(sim, slot, i);
+            note_unit(sim, slot, i, before ^ slot->value);
     wad_write w = {0, slot->reg, slot->index, before, slot->value, wrote};
     if (slot->touched)
         wadi_feeds_enabled(slot);

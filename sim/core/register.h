@@ -30,6 +30,7 @@ typedef struct wadi_hearer {
     wad_role_set roles;
     wad_role_set live; /* of those, what it brings up to date before a read */
     bool reads;        /* reading is an act that it hears of */
+    uint32_t bits;     /* of its roles here */
 } wadi_hearer;
 
 /* One register of one block. */
