@@ -684,6 +684,68 @@ static void handlers_are_named_after_flags_and_lines(void **state)
     }
 }
 
+/* ---- how flags go ---- */
+
+/* Raw flags that only a register beside them clears; the same register sets nothing. */
+static int clear_register(void)
+{
+    out(BASE + 0x10, 99);
+    out(BASE, 1);
+    while (!(in(BASE + 4) & 1))
+        ;
+    out(BASE + 4, 1); /* nothing: they are read-only there */
+    CHECK(in(BASE + 4) & 1);
+    out(BASE + 8, 2);
+    CHECK(in(BASE + 4) & 1);
+    out(BASE + 8, 1);
+    CHECK(!(in(BASE + 4) & 1));
+    return 0;
+}
+
+static void a_register_beside_them_clears_raw_flags(void **state)
+{
+    (void)state;
+    run_with(HEAD
+             "block A at 0x4000_0000 like l\n}\nlayout l {\n"
+             "reg CTRL at 0 rw { 0 EN rw }\n reg RAW at 4 ro { 0 F ro\n 1 G ro }\n"
+             "reg CLEAR at 8 clears RAW\n reg TOP at 0x10 rw\n"
+             "acts as counter { enable CTRL.EN, reload TOP.VALUE, wrap RAW.F, wrap_irq always 0 "
+             "}\n}\n",
+             clear_register, NULL, 0, true);
+}
+
+/* A flag that reads 0 while it is set. */
+static int inverted_flag(void)
+{
+    out(BASE + 0x10, 99);
+    CHECK(in(BASE) == 4); /* nothing has happened */
+    out(BASE, 1 | 2 | 4);
+    n_order = 0;
+    wad_port_irq_on();
+    while (!n_order)
+        in(BASE);
+    CHECK(order[0] == 1);
+    return 0;
+}
+
+static void on_inverted(void)
+{
+    note((in(BASE)&4) == 0);
+    out(BASE, 1 | 4);
+}
+
+static void a_flag_may_be_inverted(void **state)
+{
+    static const wad_handler handlers[16] = {[1] = on_inverted};
+    (void)state;
+    run_with(HEAD
+             "block A at 0x4000_0000 like l {\n irq 1\n }\n}\nlayout l {\n"
+             "reg CTRL at 0 rw reset 4 { 0 EN rw\n 1 IE rw\n 2 DONE rw }\n reg TOP at 0x10 rw\n"
+             "acts as counter { enable CTRL.EN, reload TOP.VALUE, wrap not CTRL.DONE, wrap_irq "
+             "CTRL.IE }\n}\n",
+             inverted_flag, handlers, 16, true);
+}
+
 /* ---- a unit whose roles lie in several blocks ---- */
 
 static int spread(void)
@@ -834,6 +896,8 @@ int main(void)
         cmocka_unit_test(a_handler_may_open_what_its_entry_closed),
         cmocka_unit_test(at_entry_the_flags_of_the_line_go),
         cmocka_unit_test(handlers_are_named_after_flags_and_lines),
+        cmocka_unit_test(a_register_beside_them_clears_raw_flags),
+        cmocka_unit_test(a_flag_may_be_inverted),
         cmocka_unit_test(a_unit_of_the_chip_lies_in_several_blocks),
         cmocka_unit_test(units_rest_while_their_block_is_shut),
         cmocka_unit_test(what_is_wrong_is_told),

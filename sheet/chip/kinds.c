@@ -74,6 +74,13 @@ int wad_kind_enable_of(const char *kind, unsigned flag)
     return wad_kind_role_index(kind, name);
 }
 
+bool wad_kind_flag(const char *kind, unsigned role)
+{
+    unsigned n;
+    const wad_role_info *roles = wad_kind_roles(kind, &n);
+    return role < n && (!strcmp(roles[role].sort, "FLAG") || wad_kind_enable_of(kind, role) >= 0);
+}
+
 int wad_kind_role_index(const char *kind, const char *role)
 {
     unsigned n;

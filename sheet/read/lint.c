@@ -130,6 +130,25 @@ static void lint_roles(linter *l)
 
 /* ---- typed, but not simulated ---- */
 
+/* Does a unit of a block with this layout have a flag in the register? */
+static bool holds_flag(const linter *l, const wad_register *reg)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *b = l->sheet->blocks[i];
+        for (unsigned r = 0; r < b->layout->n_roles; r++) {
+            const wad_role *role = &b->layout->roles[r];
+            if (!wad_kind_flag(b->layout->kind,
+                               (unsigned)wad_kind_role_index(b->layout->kind, role->name)))
+                continue;
+            for (unsigned e = 0; e < role->n_places; e++)
+                for (unsigned k = 0; k < role->places[e].n_parts; k++)
+                    if (role->places[e].parts[k].ref.reg == reg)
+                        return true;
+        }
+    }
+    return false;
+}
+
 /* A register that clears bits which nothing can write: what the hardware does with them is not
  * said by that. */
 static void lint_clearing(linter *l, const wad_register *reg)
@@ -140,7 +159,8 @@ static void lint_clearing(linter *l, const wad_register *reg)
                                        WAD_ACCESS_W1S};
     for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
         takes |= wad_register_mask(of, kinds[i]);
-    if (!takes && wad_register_mask(of, WAD_ACCESS_RO))
+    if (!takes && wad_register_mask(of, WAD_ACCESS_RO) &&
+        !(reg->alias == WAD_ALIAS_CLEARS && holds_flag(l, of)))
         DOUBT(
             l, CLEARS_NOTHING, &reg->where,
             "typed, but not simulated: '%s' acts on '%s', whose fields are all read-only; give the "

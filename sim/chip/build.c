@@ -31,6 +31,8 @@ static void hear(wad_model *m, unsigned role, wadi_slot *slot, uint32_t bits)
     wadi_hearer *h = hearer_of(slot, m);
     h->model = m;
     h->bits |= bits;
+    if (wad_kind_flag(m->cls->kind, role))
+        slot->raised |= bits;
     h->roles |= WAD_ROLE_BIT(role);
     if (m->cls->written)
         slot->flags |= WADI_SLOT_HEARD;

@@ -235,7 +235,10 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
         wadi_slot_refresh(slot);
     uint32_t before = slot->value;
     if (asked != slot) { /* by an alias: these bits, whatever writing them there would do */
-        uint32_t takes = slot->plain | slot->w1c | slot->w0c | slot->w1s;
+        uint32_t takes =
+            slot->plain | slot->w1s; /* what software can set; clearing reaches flags */
+        if (asked->alias == WAD_ALIAS_CLEARS)
+            takes |= slot->w1c | slot->w0c | slot->raised;
         wadi_slot_store(slot, (before & ~takes) | (value & takes));
     } else {
         uint32_t stored = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &

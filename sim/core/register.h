@@ -59,6 +59,7 @@ typedef struct wadi_slot {
     bool touched;     /* it stands in the list of those that changed */
     bool gates;       /* masks or ranks lines */
     uint32_t watched; /* flags and enables */
+    uint32_t raised;  /* bits that a model sets as flags */
     struct wadi_feed **feeds;
     unsigned n_feeds;
     uint64_t address;

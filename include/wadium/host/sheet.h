@@ -567,6 +567,8 @@ bool wad_role_is_event(const wad_role_info *info);
 int wad_kind_role_index(const char *kind, const char *role);
 /** The interrupt enable of a flag, both by their places in the list: `FLAG_irq`; -1: none. */
 int wad_kind_enable_of(const char *kind, unsigned flag);
+/** Is the role a flag: of sort FLAG, or with an interrupt enable? */
+bool wad_kind_flag(const char *kind, unsigned role);
 /** Does the i-th line of a unit serve the flag's element? `by`: the line's own enable, reg NULL:
  * the flag's. Without a list a single line serves all; of several element k goes to line k, and
  * flags that are no array to the first. */
