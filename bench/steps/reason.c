@@ -226,9 +226,10 @@ static bool is_flag(const wad_bitfield *f)
  */
 static bool was_meant(const wad_step *step, const wad_bitfield *f, uint32_t mask)
 {
-    bool strobe =
-        f->access == WAD_ACCESS_WO || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S;
-    if (f->access == WAD_ACCESS_W0C)
+    bool strobe = f->access == WAD_ACCESS_WO || f->access == WAD_ACCESS_W1C ||
+                  f->access == WAD_ACCESS_W1S || f->access == WAD_ACCESS_W1T ||
+                  f->access == WAD_ACCESS_PULSE;
+    if (f->access == WAD_ACCESS_W0C || f->access == WAD_ACCESS_W0S || f->access == WAD_ACCESS_W0T)
         return (~step->value & mask) != 0;
     return ((step->before ^ step->after) & mask) || (strobe && (step->value & mask));
 }

@@ -277,11 +277,7 @@ static uint32_t left_by(const wad_register *reg, uint32_t before, uint32_t value
         return before & ~value;
     if (reg->alias == WAD_ALIAS_TOGGLES)
         return before ^ value;
-    uint64_t plain = wad_register_mask(reg, WAD_ACCESS_RW) | wad_register_mask(reg, WAD_ACCESS_WO);
-    uint64_t after = (before & ~plain) | (value & plain);
-    after &= ~(value & wad_register_mask(reg, WAD_ACCESS_W1C));
-    after |= value & wad_register_mask(reg, WAD_ACCESS_W1S);
-    return (uint32_t)(after & (value | ~wad_register_mask(reg, WAD_ACCESS_W0C)));
+    return (uint32_t)wad_register_after(reg, before, value, UINT32_MAX);
 }
 
 #define TRACE_COLUMNS "time_ps,file,line,function,access,register,value"

@@ -148,7 +148,8 @@ bool wad_target_peek(wad_target *t, const wad_fieldref *reg, bool effects, uint3
 static uint64_t flags_of(const wad_register *r)
 {
     return wad_register_mask(r, WAD_ACCESS_W1C) | wad_register_mask(r, WAD_ACCESS_W1S) |
-           wad_register_mask(r, WAD_ACCESS_RC);
+           wad_register_mask(r, WAD_ACCESS_RC) | wad_register_mask(r, WAD_ACCESS_W1T) |
+           wad_register_mask(r, WAD_ACCESS_PULSE);
 }
 
 /* What fields are put into: the register as it stands, flags so that they stay. */
@@ -156,7 +157,8 @@ static uint64_t start_value(const wad_register *r, const wad_poked *p)
 {
     if (!p->readable)
         return 0;
-    return (p->before & ~flags_of(r)) | wad_register_mask(r, WAD_ACCESS_W0C);
+    return (p->before & ~flags_of(r)) | wad_register_mask(r, WAD_ACCESS_W0C) |
+           wad_register_mask(r, WAD_ACCESS_W0S) | wad_register_mask(r, WAD_ACCESS_W0T);
 }
 
 static uint32_t plain_bits(const wad_register *r)

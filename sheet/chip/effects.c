@@ -25,6 +25,8 @@ static void by_fields(const wad_layout *layout, const wad_register *reg, GString
             const wad_bitfield *f = layout->regs[i]->fields[k];
             if (f->cleared_by == reg || (f->reg == reg && f->access == WAD_ACCESS_RC))
                 add(text, "clears", f->name);
+            else if (f->reg == reg && f->access == WAD_ACCESS_RS)
+                add(text, "sets", f->name);
         }
 }
 

@@ -310,14 +310,6 @@ uint64_t wad_fieldref_mask(const wad_fieldref *ref)
     return ones << ref->lsb;
 }
 
-static uint64_t field_mask(const wad_bitfield *f)
-{
-    uint64_t ones = wadi_ones(f->width), mask = 0;
-    for (unsigned i = 0; i < (f->count ? f->per_reg : 1); i++)
-        mask |= ones << (f->lsb + i * f->step);
-    return mask;
-}
-
 uint32_t wad_sheet_address_bias(const wad_sheet *sheet)
 {
     for (unsigned i = 0; i < sheet->n_blocks; i++)
@@ -326,10 +318,68 @@ uint32_t wad_sheet_address_bias(const wad_sheet *sheet)
     return 0;
 }
 
+static uint64_t field_mask(const wad_bitfield *f)
+{
+    uint64_t ones = wadi_ones(f->width), mask = 0;
+    for (unsigned i = 0; i < (f->count ? f->per_reg : 1); i++)
+        mask |= ones << (f->lsb + i * f->step);
+    return mask;
+}
+
 const char *wad_access_word(wad_access access)
 {
-    static const char *const words[] = {"rw", "ro", "wo", "w1c", "w1s", "w0c", "rc", "reserved"};
+    static const char *const words[] = {"rw", "ro",   "wo",    "w1c",     "w1s", "w0c",
+                                        "rc", "w1t",  "w0s",   "w0t",     "rs",  "wc",
+                                        "ws", "once", "pulse", "reserved"};
     return words[access];
+}
+
+uint64_t wad_register_after(const wad_register *reg, uint64_t before, uint64_t value,
+                            uint64_t touched)
+{
+    uint64_t after = before;
+    for (unsigned i = 0; i < reg->n_fields; i++) {
+        const wad_bitfield *f = reg->fields[i];
+        uint64_t bits = field_mask(f) & touched, ones = value & bits, zeros = ~value & bits;
+        switch (f->access) {
+        case WAD_ACCESS_RW:
+        case WAD_ACCESS_WO:
+        case WAD_ACCESS_RS:
+        case WAD_ACCESS_ONCE:
+            after = (after & ~bits) | ones;
+            break;
+        case WAD_ACCESS_W1S:
+        case WAD_ACCESS_PULSE:
+            after |= ones;
+            break;
+        case WAD_ACCESS_W1C:
+            after &= ~ones;
+            break;
+        case WAD_ACCESS_W1T:
+            after ^= ones;
+            break;
+        case WAD_ACCESS_W0C:
+            after &= ~zeros;
+            break;
+        case WAD_ACCESS_W0S:
+            after |= zeros;
+            break;
+        case WAD_ACCESS_W0T:
+            after ^= zeros;
+            break;
+        case WAD_ACCESS_WC:
+            after &= ~bits;
+            break;
+        case WAD_ACCESS_WS:
+            after |= bits;
+            break;
+        case WAD_ACCESS_RO:
+        case WAD_ACCESS_RC:
+        case WAD_ACCESS_RESERVED:
+            break;
+        }
+    }
+    return after;
 }
 
 uint64_t wad_register_mask(const wad_register *reg, wad_access access)

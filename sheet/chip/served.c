@@ -4,6 +4,17 @@
 #include <glib.h>
 
 /* What is unlike the one field, value or register that tables can say. */
+/* Access kinds that no driver knows of. */
+static bool is_strange(const wad_bitfield *f)
+{
+    static const wad_access strange[] = {WAD_ACCESS_W1T, WAD_ACCESS_W0S, WAD_ACCESS_W0T,
+                                         WAD_ACCESS_RS,  WAD_ACCESS_WC,  WAD_ACCESS_WS};
+    for (unsigned i = 0; f && i < G_N_ELEMENTS(strange); i++)
+        if (f->access == strange[i])
+            return true;
+    return false;
+}
+
 static const char *form_of(const wad_instance *block, const wad_role *role)
 {
     for (unsigned i = 0; i < role->n_places; i++) {
@@ -34,6 +45,10 @@ char *wadi_unserved(const wad_instance *block)
     for (unsigned i = 0; i < l->n_roles; i++)
         if (l->roles[i].sort == WAD_ROLE_PLACE)
             return g_strdup_printf("%s is %s", l->roles[i].name, form_of(block, &l->roles[i]));
+    for (unsigned i = 0; i < l->n_roles; i++)
+        if (is_strange(l->roles[i].field))
+            return g_strdup_printf("%s is %s", l->roles[i].name,
+                                   wad_access_word(l->roles[i].field->access));
     if (block->irq_flags || block->n_irqs > 1)
         return g_strdup("irq is several lines");
     return NULL;

@@ -10,9 +10,11 @@
 static const struct {
     const char *word;
     wad_access access;
-} accesses[] = {{"rw", WAD_ACCESS_RW},   {"ro", WAD_ACCESS_RO},   {"wo", WAD_ACCESS_WO},
-                {"w1c", WAD_ACCESS_W1C}, {"w1s", WAD_ACCESS_W1S}, {"w0c", WAD_ACCESS_W0C},
-                {"rc", WAD_ACCESS_RC}};
+} accesses[] = {{"rw", WAD_ACCESS_RW},   {"ro", WAD_ACCESS_RO},     {"wo", WAD_ACCESS_WO},
+                {"w1c", WAD_ACCESS_W1C}, {"w1s", WAD_ACCESS_W1S},   {"w0c", WAD_ACCESS_W0C},
+                {"rc", WAD_ACCESS_RC},   {"w1t", WAD_ACCESS_W1T},   {"w0s", WAD_ACCESS_W0S},
+                {"w0t", WAD_ACCESS_W0T}, {"rs", WAD_ACCESS_RS},     {"wc", WAD_ACCESS_WC},
+                {"ws", WAD_ACCESS_WS},   {"once", WAD_ACCESS_ONCE}, {"pulse", WAD_ACCESS_PULSE}};
 
 bool wadi_at_access(const wadi_cursor *c)
 {
@@ -27,7 +29,9 @@ wad_access wadi_parse_access(wadi_cursor *c)
     for (unsigned i = 0; i < G_N_ELEMENTS(accesses); i++)
         if (wadi_take_word(c, accesses[i].word))
             return accesses[i].access;
-    wadi_expected(c, "an access kind (rw, ro, wo, w1c, w1s, w0c, rc)");
+    wadi_expected(c,
+                  "an access kind (rw, ro, wo, w1c, w1s, w1t, w0c, w0s, w0t, rc, rs, wc, ws, once, "
+                  "pulse)");
     return WAD_ACCESS_RESERVED;
 }
 

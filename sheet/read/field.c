@@ -151,7 +151,8 @@ static void parse_field_dim(layout_build *lb, wadi_cursor *c, const wad_register
  * says otherwise. */
 static bool changes_by_itself(wad_access access)
 {
-    return access != WAD_ACCESS_RW && access != WAD_ACCESS_WO && access != WAD_ACCESS_RESERVED;
+    return access != WAD_ACCESS_RW && access != WAD_ACCESS_WO && access != WAD_ACCESS_RESERVED &&
+           access != WAD_ACCESS_ONCE && access != WAD_ACCESS_W1T && access != WAD_ACCESS_W0T;
 }
 
 wad_bitfield *wadi_parse_field(layout_build *lb, wadi_cursor *c, wad_register *reg)

@@ -145,7 +145,7 @@ static void mark_quiet(wadi_block *block)
     for (unsigned i = 0; i < block->n_slots; i++) {
         wadi_slot *slot = &block->slots[i];
         slot->flags &= (uint16_t)~WADI_SLOT_QUIET;
-        if (!slot->rc && !slot->w1c && !slot->w0c &&
+        if (!slot->rc && !slot->rs && !slot->w1c && !slot->w0c &&
             !(slot->flags & (WADI_SLOT_LIVE | WADI_SLOT_CLEARS | WADI_SLOT_POPS)))
             slot->flags |= WADI_SLOT_QUIET;
     }

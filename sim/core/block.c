@@ -11,6 +11,18 @@
 
 /* ---- registers ---- */
 
+/* What software can set by kinds that are not of every chip. */
+static uint32_t rare_bits(const wad_register *reg)
+{
+    static const wad_access kinds[] = {WAD_ACCESS_W1T,  WAD_ACCESS_W0S, WAD_ACCESS_W0T,
+                                       WAD_ACCESS_RS,   WAD_ACCESS_WS,  WAD_ACCESS_ONCE,
+                                       WAD_ACCESS_PULSE};
+    uint64_t bits = 0;
+    for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
+        bits |= wad_register_mask(reg, kinds[i]);
+    return (uint32_t)bits;
+}
+
 static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned index)
 {
     wadi_slot *slot = &block->slots[block->n_slots++];
@@ -26,6 +38,12 @@ static wadi_slot *add_slot(wadi_block *block, const wad_register *reg, unsigned 
     slot->w0c = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W0C);
     slot->w1s = (uint32_t)wad_register_mask(reg, WAD_ACCESS_W1S);
     slot->rc = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RC);
+    slot->rs = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RS);
+    slot->once = (uint32_t)wad_register_mask(reg, WAD_ACCESS_ONCE);
+    slot->pulse = (uint32_t)wad_register_mask(reg, WAD_ACCESS_PULSE);
+    slot->settable = rare_bits(reg);
+    if (slot->settable || wad_register_mask(reg, WAD_ACCESS_WC))
+        slot->flags |= WADI_SLOT_KINDS;
     slot->read_only = (uint32_t)wad_register_mask(reg, WAD_ACCESS_RO) | slot->rc;
     if (slot->w0c) /* there 1 leaves alone, whatever the bit is */
         slot->read_only = 0;
@@ -197,9 +215,11 @@ void wadi_blocks_after(wad_sim *sim)
 
 static void registers_to_reset_values(wadi_block *block)
 {
-    for (unsigned i = 0; i < block->n_slots; i++)
-        wadi_slot_store(&block->slots[i],
-                        (uint32_t)block->slots[i].reg->reset | block->slots[i].must);
+    for (unsigned i = 0; i < block->n_slots; i++) {
+        wadi_slot *slot = &block->slots[i];
+        slot->once_done = 0;
+        wadi_slot_store(slot, ((uint32_t)slot->reg->reset & ~slot->pulse) | slot->must);
+    }
     wadi_locks_reset(block);
 }
 

@@ -122,6 +122,11 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         wadi_slot_store(slot, w.after);
         wadi_tell_models(slot, &w);
     }
+    if (__builtin_expect(slot->rs & ~slot->value, 0)) {
+        wad_write w = {0, slot->reg, slot->index, slot->value, slot->value | slot->rs, 0};
+        wadi_slot_store(slot, w.after);
+        wadi_tell_models(slot, &w);
+    }
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
         act_on_read(slot);
     sim->last_read.value = value;
@@ -198,7 +203,38 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
     wadi_settle(sim);
 }
 
-static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
+/* Of a field that is stored once any bit uses it up. */
+static uint32_t spend_once(wad_sim *sim, wadi_slot *slot, uint32_t value, uint32_t touched)
+{
+    uint32_t refused = slot->once_done & slot->once;
+    if ((value ^ slot->value) & refused & touched) {
+        char *name = wadi_slot_name(slot);
+        wadi_report(sim, WAD_FINDING_LOCKED, slot,
+                    "write of 0x%x to %s is ignored: it was written once since its reset, and can "
+                    "be no more",
+                    value, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < slot->reg->n_fields; i++) {
+        const wad_bitfield *f = slot->reg->fields[i];
+        for (unsigned k = 0; f->access == WAD_ACCESS_ONCE && k < f->per_reg; k++) {
+            wad_fieldref ref = {.lsb = (uint8_t)(f->lsb + k * f->step), .width = f->width};
+            uint32_t bits = (uint32_t)wad_fieldref_mask(&ref);
+            slot->once_done |= bits & touched ? bits : 0;
+        }
+    }
+    return touched & ~refused;
+}
+
+/* A pulse has been told; it reads 0 again. */
+static void end_pulses(wadi_slot *slot)
+{
+    if (slot->pulse & slot->value)
+        wadi_slot_store(slot, slot->value & ~slot->pulse);
+}
+
+/* `touched`: bits of the bytes that are written. */
+static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value, uint32_t touched)
 {
     if (slot->block->blocked) {
         tell_odd(sim, WADI_ODD_BLOCKED, slot, true, 0);
@@ -235,11 +271,14 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
         wadi_slot_refresh(slot);
     uint32_t before = slot->value;
     if (asked != slot) { /* by an alias: these bits, whatever writing them there would do */
-        uint32_t takes =
-            slot->plain | slot->w1s; /* what software can set; clearing reaches flags */
+        uint32_t takes = slot->plain | slot->w1s |
+                         slot->settable; /* what software can set; clearing reaches flags */
         if (asked->alias == WAD_ALIAS_CLEARS)
             takes |= slot->w1c | slot->w0c | slot->raised;
         wadi_slot_store(slot, (before & ~takes) | (value & takes));
+    } else if (__builtin_expect(slot->flags & WADI_SLOT_KINDS, 0)) {
+        wadi_slot_store(slot, (uint32_t)wad_register_after(slot->reg, before, value,
+                                                           spend_once(sim, slot, value, touched)));
     } else {
         uint32_t stored = ((before & ~slot->plain) | (value & slot->plain)) & ~(value & slot->w1c) &
                           (value | ~slot->w0c);
@@ -249,6 +288,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value)
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))
         tell_access(sim, asked, true, wrote, before, slot->value);
     after_write(sim, slot, before, wrote);
+    if (__builtin_expect(slot->pulse != 0, 0))
+        end_pulses(slot);
 }
 
 static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
@@ -272,7 +313,7 @@ static void write_odd(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t v
     /* the other bytes are not written: what would act there is written so that it does not */
     uint32_t rest =
         ((slot->value & slot->plain) | slot->w0c | (slot->must & slot->reserved)) & ~mask;
-    write_slot(sim, slot, rest | (value << shift & mask));
+    write_slot(sim, slot, rest | (value << shift & mask), mask);
 }
 
 void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value)
@@ -295,7 +336,7 @@ void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t val
     if (!cell || !cell->wr || cell->wr->bytes != bytes || cell->wr->address != address)
         write_odd(sim, address, bytes, value);
     else
-        write_slot(sim, cell->wr, value);
+        write_slot(sim, cell->wr, value, UINT32_MAX);
 }
 
 bool wad_sim_peek(wad_sim *sim, uint64_t address, uint32_t *value)

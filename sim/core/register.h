@@ -20,6 +20,7 @@ enum {
     WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
     WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
     WADI_SLOT_CLEARS = 1024, /* reading it clears flags elsewhere */
+    WADI_SLOT_KINDS = 8192,  /* has fields of the rarer access kinds */
     WADI_SLOT_FAR = 4096,    /* has roles of another block or unit */
     WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
 };
@@ -38,8 +39,11 @@ typedef struct wadi_slot {
     uint32_t value;
     uint32_t readable; /* bits that read as stored */
     uint32_t plain;    /* rw and wo bits: stored as written */
-    uint32_t w1c, w1s, w0c, rc;
-    uint32_t read_only; /* ro and rc bits */
+    uint32_t w1c, w1s, w0c, rc, rs;
+    uint32_t once, once_done; /* stored once after reset; which have been */
+    uint32_t settable;        /* by software, of the rarer kinds */
+    uint32_t pulse;           /* read 0, and are 1 while models are told */
+    uint32_t read_only;       /* ro and rc bits */
     uint32_t reserved;
     uint32_t must;     /* what reserved bits must be written as */
     uint32_t stable;   /* bits with a condition on when they may change */

@@ -47,10 +47,18 @@ typedef enum wad_access {
     WAD_ACCESS_RW,
     WAD_ACCESS_RO,
     WAD_ACCESS_WO,
-    WAD_ACCESS_W1C, /**< write 1 to clear */
-    WAD_ACCESS_W1S, /**< write 1 to set */
-    WAD_ACCESS_W0C, /**< write 0 to clear */
-    WAD_ACCESS_RC,  /**< cleared by reading */
+    WAD_ACCESS_W1C,   /**< write 1 to clear */
+    WAD_ACCESS_W1S,   /**< write 1 to set */
+    WAD_ACCESS_W0C,   /**< write 0 to clear */
+    WAD_ACCESS_RC,    /**< cleared by reading */
+    WAD_ACCESS_W1T,   /**< write 1 to toggle */
+    WAD_ACCESS_W0S,   /**< write 0 to set */
+    WAD_ACCESS_W0T,   /**< write 0 to toggle */
+    WAD_ACCESS_RS,    /**< stored as written, set by reading */
+    WAD_ACCESS_WC,    /**< cleared by any write */
+    WAD_ACCESS_WS,    /**< set by any write */
+    WAD_ACCESS_ONCE,  /**< stored once after reset, then no more */
+    WAD_ACCESS_PULSE, /**< acts when 1 is written, reads 0 */
     WAD_ACCESS_RESERVED
 } wad_access;
 
@@ -539,6 +547,10 @@ const char *wad_access_word(wad_access access);
 char *wad_register_read_effect(const wad_fieldref *reg);
 /** Which bits of a register can be written, and what a reserved or read-only one is. */
 uint64_t wad_register_mask(const wad_register *reg, wad_access access);
+/** What a register holds after a write of `value` to the bits of `touched`: by its fields' access
+ * kinds alone, without what hardware makes of it. Bits of `once` are stored. */
+uint64_t wad_register_after(const wad_register *reg, uint64_t before, uint64_t value,
+                            uint64_t touched);
 /** Width in bytes. */
 unsigned wad_register_bytes(const wad_register *reg);
 
