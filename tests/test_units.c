@@ -3,6 +3,7 @@
  * Where the bits of a role may lie, and several units in one block: each chip here is a few lines,
  * its firmware plain reads and writes, and what must come of them follows from cycles of its clock.
  */
+#include <glib/gstdio.h>
 #include <string.h>
 
 #include "support.h"
@@ -797,6 +798,76 @@ static void units_rest_while_their_block_is_shut(void **state)
         gated);
 }
 
+/* ---- the command, as one uses it ---- */
+
+#define HOLM SOURCE_DIR "/tests/chips/holm32/"
+
+/* Plain C built for a chip that no driver serves, and judged by units and their lines. */
+static void a_bench_names_units(void **state)
+{
+    char *out, *err, *folder = g_dir_make_tmp("wadium-units-XXXXXX", NULL);
+    char *firmware = g_build_filename(folder, "timers.wfw", NULL);
+    (void)state;
+    if (WADIUM(&out, &err, "build", HOLM "holm32.sheet", HOLM "timers.c", "-o", firmware))
+        fail_msg("%s", err);
+    g_free(out);
+    g_free(err);
+    if (WADIUM(&out, &err, "run", HOLM "timers.bench", "-d", folder) ||
+        !strstr(out, "4 of 4 expectations met, 0 findings") ||
+        !strstr(out, "TIM.T0.match[0] interrupt"))
+        fail_msg("%s%s", out, err);
+    g_free(out);
+    g_free(err);
+    g_remove(firmware);
+    g_rmdir(folder);
+    g_free(firmware);
+    g_free(folder);
+}
+
+/* The compiler says what is missing where the unit is used, and not where it is not. */
+static void no_driver_is_told_at_its_use(void **state)
+{
+    char *folder = g_dir_make_tmp("wadium-units-XXXXXX", NULL), *out, *err;
+    static const struct {
+        const char *use;
+        bool good;
+    } cases[] = {{"const wad_block *p = &holm32_tim_t0;\n", false},
+                 {"const wad_block *p = &holm32_tim_s2;\n", false},
+                 {"const wad_block *p = &holm32_sys;\n", true}};
+    char *header = g_build_filename(folder, "holm32.h", NULL);
+    char *roles = g_build_filename(folder, "holm32_roles.h", NULL);
+    char *use = g_build_filename(folder, "use.c", NULL), *here = g_strconcat("-I", folder, NULL);
+    (void)state;
+    assert_int_equal(WADIUM(&out, &err, "emit", "header", HOLM "holm32.sheet", "-o", header), 0);
+    g_free(out);
+    g_free(err);
+    assert_int_equal(WADIUM(&out, &err, "emit", "roles", HOLM "holm32.sheet", "-o", roles), 0);
+    g_free(out);
+    g_free(err);
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *text = g_strconcat("#include \"holm32_roles.h\"\n", cases[i].use, NULL);
+        assert_true(g_file_set_contents(use, text, -1, NULL));
+        int status =
+            test_spawn(&out, &err, "/usr/bin/gcc", "-fsyntax-only", here,
+                       "-I" SOURCE_DIR "/include", "-I" SOURCE_DIR "/ports/sim", use, NULL);
+        if ((status == 0) != cases[i].good ||
+            (!cases[i].good && !strstr(err, "no driver serves this form yet: TIM.")))
+            fail_msg("%s%s", text, err);
+        g_free(text);
+        g_free(out);
+        g_free(err);
+    }
+    g_remove(header);
+    g_remove(roles);
+    g_remove(use);
+    g_rmdir(folder);
+    g_free(header);
+    g_free(roles);
+    g_free(use);
+    g_free(here);
+    g_free(folder);
+}
+
 /* ---- what is wrong with them ---- */
 
 #define ONE(layout, body)                                                                          \
@@ -900,6 +971,8 @@ int main(void)
         cmocka_unit_test(a_flag_may_be_inverted),
         cmocka_unit_test(a_unit_of_the_chip_lies_in_several_blocks),
         cmocka_unit_test(units_rest_while_their_block_is_shut),
+        cmocka_unit_test(a_bench_names_units),
+        cmocka_unit_test(no_driver_is_told_at_its_use),
         cmocka_unit_test(what_is_wrong_is_told),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
