@@ -41,6 +41,35 @@ static char *body(char *text)
     return same;
 }
 
+static char *replaced(const char *text, const char *from, const char *to)
+{
+    char **pieces = g_strsplit(text, from, -1), *now = g_strjoinv(to, pieces);
+    g_strfreev(pieces);
+    return now;
+}
+
+/* What is said otherwise now is refused with its cure; here as a replacement of text writes it. */
+static char *readable(const char *old, const char *folder)
+{
+    char *text, *name = g_path_get_basename(old);
+    char *beside = g_build_filename(folder, "before", NULL);
+    char *path = g_build_filename(beside, name, NULL);
+    g_mkdir_with_parents(beside, 0700);
+    g_free(beside);
+    g_free(name);
+    assert_true(g_file_get_contents(old, &text, NULL, NULL));
+    if (strstr(text, "cleared by CAP")) {
+        char *errors = test_sheet_errors(text);
+        assert_non_null(strstr(errors, "cleared by read CAP"));
+        g_free(errors);
+    }
+    char *now = replaced(text, "cleared by CAP", "cleared by read CAP");
+    assert_true(g_file_set_contents(path, now, -1, NULL));
+    g_free(now);
+    g_free(text);
+    return path;
+}
+
 static void sheets_of_before_mean_what_they_did(void **state)
 {
     static const char *const chips[] = {"corran32", "corran16", "corran8"};
@@ -52,6 +81,9 @@ static void sheets_of_before_mean_what_they_did(void **state)
         char *file = g_strconcat(chips[i], ".sheet", NULL);
         char *now = g_build_filename(folder, file, NULL), *text = emitted("sheet", old);
         assert_true(g_file_set_contents(now, text, -1, NULL));
+        char *path = readable(old, folder);
+        g_free(old);
+        old = path;
         assert_int_equal(notes_of(old), 2);
         assert_int_equal(notes_of(now), 0);
         for (unsigned k = 0; k < G_N_ELEMENTS(what); k++) {
@@ -83,13 +115,13 @@ static void nothing_else_changes(void **state)
         assert_true(g_file_get_contents(path, &text, NULL, NULL));
         char **pieces = g_strsplit(text, "acts as irqc", -1);
         char *once = g_strjoinv("acts as interrupts", pieces);
-        char **more = g_strsplit(once, "acts as pins", -1),
-             *want = g_strjoinv("acts as gpio", more);
+        char *twice = replaced(once, "acts as pins", "acts as gpio");
+        char *want = replaced(twice, "cleared by CAP", "cleared by read CAP");
         char *got = emitted("sheet", path);
         assert_string_equal(got, want);
         g_free(got);
         g_free(want);
-        g_strfreev(more);
+        g_free(twice);
         g_free(once);
         g_strfreev(pieces);
         g_free(text);

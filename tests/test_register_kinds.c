@@ -224,12 +224,59 @@ static void a_pulse_acts_and_reads_as_0(void **state)
         pulse, 0);
 }
 
+/* ---- flags that accesses take ---- */
+
+/* F0 goes with a read of DATA, F1 with a command's bit, F2 with status and then data, F3 with any
+ * write of CMD. */
+static int clearings(void)
+{
+    wad_port_write32(BASE, 0, 0xF);
+    CHECK(wad_port_read32(BASE, 0) == 0xF);
+    wad_port_read32(BASE, 8); /* no status was read: F2 stays */
+    CHECK(wad_port_read32(BASE, 0) == 0xE);
+    wad_port_write32(BASE, 0, 0xF);
+    wad_port_write8(BASE, 0x11, 1); /* not the command's byte */
+    CHECK(wad_port_read32(BASE, 0) == 7);
+    wad_port_write32(BASE, 0, 0xF);
+    wad_port_write32(BASE, 0x10, 2);
+    CHECK(wad_port_read32(BASE, 0) == 7);
+    wad_port_read32(BASE, 4); /* status: F2 is noted */
+    wad_port_write32(BASE, 0x10, 1);
+    CHECK(wad_port_read32(BASE, 0) == 5);
+    wad_port_read32(BASE, 8);
+    CHECK(wad_port_read32(BASE, 0) == 0);
+    wad_port_write32(BASE, 0, 4);
+    wad_port_read32(BASE, 4);     /* noted */
+    wad_port_write32(BASE, 0, 0); /* it falls, and the note with it */
+    wad_port_write32(BASE, 0, 4); /* another one */
+    wad_port_read32(BASE, 8);
+    CHECK(wad_port_read32(BASE, 0) == 4);
+    wad_port_read32(BASE, 4);
+    wad_port_read32(BASE, 0xC); /* or the other data register */
+    CHECK(wad_port_read32(BASE, 0) == 0);
+    return 0;
+}
+
+static void accesses_take_flags_away(void **state)
+{
+    (void)state;
+    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+        "{\n"
+        " reg F at 0 rw {\n 0 F0 rw cleared by read DATA\n 1 F1 rw cleared by write CMD.C = 1\n"
+        " 2 F2 rw cleared by read STAT then read DATA or read STAT then read OTHER\n"
+        " 3 F3 rw cleared by write CMD\n }\n reg STAT at 4 ro {\n 3:0 F ro\n }\n"
+        " reg DATA at 8 ro\n reg OTHER at 0xC ro\n reg CMD at 0x10 rw {\n 1:0 C rw\n 8 D rw\n "
+        "}\n}\n",
+        clearings, UINT32_MAX);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(each_kind_does_what_its_words_say),
         cmocka_unit_test(what_is_written_once_says_so_the_second_time),
         cmocka_unit_test(a_pulse_acts_and_reads_as_0),
+        cmocka_unit_test(accesses_take_flags_away),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -128,7 +128,7 @@ static bool can_be_shadowed(const wad_fieldref *ref)
     if (r->alias || r->access != WAD_ACCESS_RW || r->lock)
         return false;
     for (unsigned i = 0; i < r->n_fields; i++)
-        if (r->fields[i]->is_volatile || r->fields[i]->cleared_by ||
+        if (r->fields[i]->is_volatile || r->fields[i]->n_clearings ||
             (r->fields[i]->name && r->fields[i]->access != WAD_ACCESS_RW))
             return false;
     char *effect = wad_register_read_effect(ref);

@@ -23,7 +23,8 @@ static void by_fields(const wad_layout *layout, const wad_register *reg, GString
     for (unsigned i = 0; i < layout->n_regs; i++)
         for (unsigned k = 0; k < layout->regs[i]->n_fields; k++) {
             const wad_bitfield *f = layout->regs[i]->fields[k];
-            if (f->cleared_by == reg || (f->reg == reg && f->access == WAD_ACCESS_RC))
+            if (wad_bitfield_cleared_by_read(f) == reg ||
+                (f->reg == reg && f->access == WAD_ACCESS_RC))
                 add(text, "clears", f->name);
             else if (f->reg == reg && f->access == WAD_ACCESS_RS)
                 add(text, "sets", f->name);
@@ -32,10 +33,7 @@ static void by_fields(const wad_layout *layout, const wad_register *reg, GString
 
 static bool lies_in(const wad_role *role, const wad_register *reg)
 {
-    for (unsigned k = 0; k < role->places[0].n_parts; k++)
-        if (role->places[0].parts[k].ref.reg == reg)
-            return true;
-    return false;
+    return role->places[0].parts[role->places[0].n_parts - 1].ref.reg == reg; /* the low part */
 }
 
 static void by_roles(const wad_layout *layout, const wad_register *reg, GString *text)

@@ -107,6 +107,16 @@ const wad_signal *wad_instance_signal(const wad_instance *block, const char *nam
     return NULL;
 }
 
+const wad_register *wad_bitfield_cleared_by_read(const wad_bitfield *field)
+{
+    for (unsigned i = 0; i < field->n_clearings; i++) {
+        const wad_clearing *c = &field->clearings[i];
+        if (!c->then && !c->last.write && !c->last.field)
+            return c->last.reg;
+    }
+    return NULL;
+}
+
 const wad_enumerator *wad_bitfield_enum(const wad_bitfield *field, uint64_t code)
 {
     for (unsigned i = 0; i < field->n_enums; i++)

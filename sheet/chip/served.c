@@ -45,6 +45,11 @@ char *wadi_unserved(const wad_instance *block)
     for (unsigned i = 0; i < l->n_roles; i++)
         if (l->roles[i].sort == WAD_ROLE_PLACE)
             return g_strdup_printf("%s is %s", l->roles[i].name, form_of(block, &l->roles[i]));
+    for (unsigned i = 0; i < l->n_roles; i++) {
+        const wad_bitfield *f = l->roles[i].field;
+        if (f && f->n_clearings && !wad_bitfield_cleared_by_read(f))
+            return g_strdup_printf("%s is cleared by an access", l->roles[i].name);
+    }
     for (unsigned i = 0; i < l->n_roles; i++)
         if (is_strange(l->roles[i].field))
             return g_strdup_printf("%s is %s", l->roles[i].name,

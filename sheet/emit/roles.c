@@ -16,7 +16,7 @@ static const char *how_word(const wad_register *r, const wad_bitfield *f)
 {
     if (f->cleared_at_entry)
         return "WAD_HOW_ENTRY";
-    if (f->cleared_by)
+    if (wad_bitfield_cleared_by_read(f))
         return "WAD_HOW_DATA";
     if (r->alias || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S)
         return "WAD_HOW_ONE";
@@ -38,7 +38,7 @@ static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *fie
     const wad_bitfield *f = field ? field : r->fields[0];
     bool whole = !field || r->alias, array = field && f->count;
     bool spills = array && f->count > f->per_reg;
-    const wad_register *data = field ? f->cleared_by : NULL;
+    const wad_register *data = field ? wad_bitfield_cleared_by_read(f) : NULL;
     uint32_t step = data ? data->step /* of the registers that clear it */
                     : spills || (r->count && !array) ? r->step
                                                      : 0;

@@ -81,7 +81,23 @@ static void defer_cond(layout_build *lb, wadi_cursor *c, wad_bitfield *field, co
     } while (wadi_take_word(c, "and"));
 }
 
-/* `cleared at entry`, `cleared by CAP` */
+/* Skips `read REG.F = 1 then write REG or ...`. */
+static void skip_event(layout_build *lb, wadi_cursor *c)
+{
+    wadi_path path;
+    do {
+        if (!wadi_take_word(c, "read") && !wadi_take_word(c, "write")) {
+            wadi_expected(c, "'read REGISTER' or 'write REGISTER': what clears it");
+            return;
+        }
+        if (!wadi_parse_path(c, lb->env, &path))
+            return;
+        if (wadi_take_punct(c, "="))
+            c->tok++;
+    } while (wadi_take_word(c, "then") || wadi_take_word(c, "or"));
+}
+
+/* `cleared at entry`, `cleared by read CAP` */
 static void parse_cleared(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
 {
     if (wadi_take_word(c, "at")) {
@@ -90,7 +106,17 @@ static void parse_cleared(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
     } else if (wadi_need_word(c, "by")) {
         waiting w = {.at = *c, .cleared = field};
         g_array_append_val(lb->waiting, w);
-        wadi_need_name(c, "the register whose reading clears it");
+        bool old =
+            c->tok->type == WADI_T_NAME && !wadi_at_word(c, "read") && !wadi_at_word(c, "write");
+        if (old) {
+            wadi_error(c->src, &c->tok->where,
+                       "say whether reading or writing it clears the flag: cleared by read %s "
+                       "('wadium emit sheet FILE' writes it so)",
+                       c->tok->text);
+            c->failed = true;
+            return;
+        }
+        skip_event(lb, c);
     }
 }
 
@@ -114,7 +140,7 @@ void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *fiel
             field->is_volatile = false;
         else
             wadi_expected(c, "'ref', 'not 0', 'stable CONDITION', 'when CONDITION', 'cleared at "
-                             "entry', 'cleared by REGISTER', 'volatile', 'fixed' or a list of "
+                             "entry', 'cleared by read REGISTER', 'volatile', 'fixed' or a list of "
                              "values");
     }
     const wadi_group *group = wadi_take_group(c);

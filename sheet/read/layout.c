@@ -277,19 +277,70 @@ static void finish_alias(layout_build *lb, waiting *w)
         w->alias->text = of->text;
 }
 
-/* `cleared by CAP`: one register, or one an element of the field. */
+/* `read CAP`, `write CMD.CLR = 1`: an element each where both are arrays of one length. */
+static bool parse_bus_event(layout_build *lb, wadi_cursor *c, const wad_bitfield *field,
+                            wad_bus_event *e)
+{
+    wadi_path path;
+    wad_fieldref ref;
+    e->write = wadi_at_word(c, "write");
+    c->tok++;
+    if (!wadi_parse_path(c, lb->env, &path) || !wadi_resolve(lb->b, lb->layout, NULL, &path, &ref))
+        return false;
+    if (ref.block) {
+        wadi_error(c->src, &path.where,
+                   "'%s' lies in another block: what clears a flag is an access "
+                   "of its own",
+                   wadi_path_text(lb->b->arena, &path));
+        return false;
+    }
+    e->reg = ref.reg;
+    e->reg_index = ref.reg_index;
+    e->by_element = ref.reg->count && path.index[0] < 0;
+    if (e->by_element && ref.reg->count != field->count) {
+        wadi_error(c->src, &path.where,
+                   "'%s' has another number of elements than the field that it clears",
+                   ref.reg->name);
+        return false;
+    }
+    if (path.n > 1) {
+        int64_t value = 1, most = ref.width >= 32 ? UINT32_MAX : (INT64_C(1) << ref.width) - 1;
+        if (!wadi_take_punct(c, "=")) {
+            wadi_error(c->src, &path.where, "say which value: %s = 1",
+                       wadi_path_text(lb->b->arena, &path));
+            return false;
+        }
+        if (!wadi_parse_int(lb->b, c, lb->env, "the field's value", 0, most, &value))
+            return false;
+        e->field = ref.field;
+        e->mask = wad_fieldref_mask(&ref);
+        e->value = (uint64_t)value << ref.lsb;
+    }
+    return true;
+}
+
+/* `cleared by read STAT then read RX or write CLR` */
 static void finish_cleared(layout_build *lb, waiting *w)
 {
-    wad_where where = w->at.tok->where;
-    const char *name = wadi_need_name(&w->at, "the register whose reading clears it");
-    const wad_register *by = name ? wad_layout_register(lb->layout, name) : NULL;
-    if (!by || (by->count && by->count != w->cleared->count))
-        wadi_error(w->at.src, &where,
-                   by ? "'%s' has another number of elements than the field that it clears"
-                      : "'%s' is no register of this layout",
-                   name ? name : "?");
-    else
-        w->cleared->cleared_by = by;
+    GArray *list = g_array_new(FALSE, TRUE, sizeof(wad_clearing));
+    bool good;
+    do {
+        wad_clearing one = {0};
+        good = parse_bus_event(lb, &w->at, w->cleared, &one.last);
+        if (good && wadi_take_word(&w->at, "then")) {
+            one.then = true;
+            one.first = one.last;
+            one.last = (wad_bus_event){0};
+            good = parse_bus_event(lb, &w->at, w->cleared, &one.last);
+        }
+        g_array_append_val(list, one);
+    } while (good && wadi_take_word(&w->at, "or"));
+    unsigned n = w->cleared->n_clearings; /* several `cleared by` may stand */
+    g_array_prepend_vals(list, w->cleared->clearings, n);
+    w->cleared->n_clearings = good ? list->len : n;
+    w->cleared->clearings =
+        wadi_arena_copy(lb->b->arena, list->data, w->cleared->n_clearings, sizeof(wad_clearing));
+    g_array_free(list, TRUE);
 }
 
 static void finish_waiting(layout_build *lb)

@@ -199,6 +199,38 @@ static bool same_parts(const wad_role_place *a, const wad_role_place *b)
     return true;
 }
 
+/* `CC[n].VALUE`, the commonest: the other elements lie by the array's step. */
+static bool fill_array(binder *r, const wadi_cursor *start, const wadi_cursor *end)
+{
+    wad_role_place *first = &g_array_index(r->places, wad_role_place, 0);
+    const wadi_tok *by = NULL;
+    for (const wadi_tok *t = start->tok; t < end->tok; t++) {
+        bool index = t->type == WADI_T_PUNCT && !strcmp(t->text, "[");
+        if (index && (by || t[1].type != WADI_T_NAME || strcmp(t[1].text, r->index) ||
+                      t[2].type != WADI_T_PUNCT || strcmp(t[2].text, "]")))
+            return false;
+        by = index ? t : by;
+    }
+    if (!by || r->value || first->form != WAD_PLACE_BITS || first->n_parts != 1)
+        return false;
+    wad_role_part part = first->parts[0];
+    bool of_field = part.ref.field && part.ref.field->count && by + 3 == end->tok;
+    unsigned count = of_field ? part.ref.field->count : part.ref.reg->count;
+    if (!count || (!of_field && part.ref.field && part.ref.field->count))
+        return false;
+    for (unsigned n = 1; n < count; n++) {
+        if (of_field) {
+            part.ref.index = n;
+            wadi_place_element(&part.ref);
+        } else {
+            part.ref.reg_index = n;
+        }
+        g_array_append_val(r->parts, part);
+        end_place(r, WAD_PLACE_BITS, 0);
+    }
+    return true;
+}
+
 /* n runs while each index exists. */
 static bool parse_elements(binder *r, wadi_cursor *c, const wadi_env *env)
 {
@@ -216,6 +248,8 @@ static bool parse_elements(binder *r, wadi_cursor *c, const wadi_env *env)
         if (r->beyond)
             break;
         end = at;
+        if (n == 0 && r->index && !always && fill_array(r, &start, &end))
+            break;
         if (n == 1 && !always &&
             same_parts(&g_array_index(r->places, wad_role_place, 0),
                        &g_array_index(r->places, wad_role_place, 1))) {

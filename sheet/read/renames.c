@@ -25,12 +25,24 @@ static bool stands_behind(const wadi_stmt *stmt, unsigned token, const char *beh
     return good;
 }
 
+static bool is_word(const wadi_tok *t, const char *word)
+{
+    return t->type == WADI_T_NAME && !strcmp(t->text, word);
+}
+
 const char *wadi_renamed(const wadi_stmt *stmt, unsigned token)
 {
     const wadi_tok *t = &stmt->toks[token];
     for (unsigned i = 0; t->type == WADI_T_NAME && i < G_N_ELEMENTS(rows); i++)
         if (!strcmp(rows[i].old, t->text) && stands_behind(stmt, token, rows[i].behind))
             return rows[i].now;
+    if (t->type == WADI_T_NAME && token >= 2 && is_word(&stmt->toks[token - 1], "by") &&
+        is_word(&stmt->toks[token - 2], "cleared") && !is_word(t, "read") && !is_word(t, "write")) {
+        char *now = g_strconcat("read ", t->text, NULL); /* `cleared by CAP` */
+        const char *kept = g_intern_string(now);
+        g_free(now);
+        return kept;
+    }
     return NULL;
 }
 

@@ -361,6 +361,21 @@ void wad_show_bits(const wad_register *r, uint32_t index, uint64_t value, uint64
     }
 }
 
+/* "read STAT", "write CMD.CLR = 1" */
+static void show_bus_event(const wad_bus_event *e, const char *behind, FILE *out)
+{
+    fprintf(out, "%s %s", e->write ? "write" : "read", e->reg->name);
+    if (e->reg->count && !e->by_element)
+        fprintf(out, "[%u]", e->reg_index);
+    if (e->field) {
+        unsigned lsb = 0;
+        while (!(e->mask >> lsb & 1))
+            lsb++;
+        fprintf(out, ".%s = %llu", e->field->name, (unsigned long long)(e->value >> lsb));
+    }
+    fputs(behind, out);
+}
+
 static void show_field_line(const wad_bitfield *f, FILE *out)
 {
     char bits[24], *name;
@@ -380,8 +395,12 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
         fputs("; not 0", out);
     if (f->cleared_at_entry)
         fputs("; cleared when its handler is entered", out);
-    if (f->cleared_by)
-        fprintf(out, "; cleared by reading %s", f->cleared_by->name);
+    for (unsigned i = 0; i < f->n_clearings; i++) {
+        fputs(i ? " or " : "; cleared by ", out);
+        if (f->clearings[i].then)
+            show_bus_event(&f->clearings[i].first, " then ", out);
+        show_bus_event(&f->clearings[i].last, "", out);
+    }
     if (f->stable) {
         char *cond = wad_cond_text(f->stable);
         fprintf(out, "; not to be changed while %s", cond);

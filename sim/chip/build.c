@@ -26,12 +26,12 @@ static wadi_hearer *hearer_of(wadi_slot *slot, wad_model *m)
     return &slot->more[slot->n_more++];
 }
 
-static void hear(wad_model *m, unsigned role, wadi_slot *slot, uint32_t bits)
+static void hear(wad_model *m, unsigned role, wadi_slot *slot, uint32_t bits, bool flag)
 {
     wadi_hearer *h = hearer_of(slot, m);
     h->model = m;
     h->bits |= bits;
-    if (wad_kind_flag(m->cls->kind, role))
+    if (flag)
         slot->raised |= bits;
     h->roles |= WAD_ROLE_BIT(role);
     if (m->cls->written)
@@ -49,7 +49,8 @@ static void hear(wad_model *m, unsigned role, wadi_slot *slot, uint32_t bits)
 }
 
 /* Parts stand low first here, high first in the sheet. */
-static void bind_place(wad_model *m, unsigned role, const wad_role_place *place, wadi_part *parts)
+static void bind_place(wad_model *m, unsigned role, const wad_role_place *place, wadi_part *parts,
+                       bool flag)
 {
     unsigned shift = 0;
     for (unsigned k = 0; k < place->n_parts; k++) {
@@ -62,7 +63,7 @@ static void bind_place(wad_model *m, unsigned role, const wad_role_place *place,
         part->mask = (uint32_t)(wad_fieldref_mask(&ref) >> ref.lsb);
         part->flip = from->low ? part->mask : 0;
         shift += ref.width;
-        hear(m, role, part->slot, part->mask << part->lsb);
+        hear(m, role, part->slot, part->mask << part->lsb, flag);
     }
 }
 
@@ -89,7 +90,7 @@ static void mark_split(wad_model *m, unsigned role, const wad_role *r, wadi_bind
 
 static void bind_places(wad_model *m, unsigned role, const wad_role *r, wadi_binding *b)
 {
-    bool odd = false;
+    bool odd = false, flag = wad_kind_flag(m->cls->kind, role);
     b->count = r->n_places;
     for (unsigned i = 0; i < b->count; i++) {
         const wad_role_place *p = &r->places[i];
@@ -100,7 +101,7 @@ static void bind_places(wad_model *m, unsigned role, const wad_role *r, wadi_bin
     b->odd = odd ? g_new0(wadi_odd_place, b->count) : NULL;
     for (unsigned i = 0; i < b->count; i++) {
         const wad_role_place *p = &r->places[i];
-        bind_place(m, role, p, &b->parts[i * b->n_parts]);
+        bind_place(m, role, p, &b->parts[i * b->n_parts], flag);
         if (odd)
             b->odd[i] = (wadi_odd_place){p->form, (uint8_t)p->n_parts, p->always};
     }
@@ -302,18 +303,27 @@ bool wadi_blocks_build(wad_sim *sim, char **why)
     return true;
 }
 
+static void free_slot(wadi_slot *slot)
+{
+    g_free(slot->more);
+    if (slot->accessed)
+        g_ptr_array_free(slot->accessed, TRUE);
+    if (slot->noted)
+        g_ptr_array_free(slot->noted, TRUE);
+}
+
 void wadi_blocks_free(wad_sim *sim)
 {
     wadi_feeds_free(sim);
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         free_model(sim->blocks[i].model);
         for (unsigned k = 0; k < sim->blocks[i].n_slots; k++)
-            g_free(sim->blocks[i].slots[k].more);
+            free_slot(&sim->blocks[i].slots[k]);
         g_free(sim->blocks[i].slots);
         g_free(sim->blocks[i].needs);
         g_free(sim->blocks[i].locks);
         if (sim->blocks[i].clearings)
-            g_array_free(sim->blocks[i].clearings, TRUE);
+            g_ptr_array_free(sim->blocks[i].clearings, TRUE);
     }
     g_free(sim->blocks);
     for (unsigned i = 0; i < WADI_PAGES(sim); i++)

@@ -9,10 +9,12 @@ static void watch(wadi_slot *slot, uint32_t mask, wadi_feed *f)
 {
     slot->watched |= mask;
     for (unsigned i = 0; i < slot->n_feeds; i++)
-        if (slot->feeds[i] == f)
+        if (slot->feeds[i].feed == f) {
+            slot->feeds[i].mask |= mask;
             return;
-    slot->feeds = g_renew(wadi_feed *, slot->feeds, slot->n_feeds + 1u);
-    slot->feeds[slot->n_feeds++] = f;
+        }
+    slot->feeds = g_renew(wadi_watched, slot->feeds, slot->n_feeds + 1u);
+    slot->feeds[slot->n_feeds++] = (wadi_watched){f, mask};
 }
 
 static bool is_one_part(const wadi_binding *b, unsigned i)
@@ -62,6 +64,8 @@ static void set_enable(wadi_feed *f, unsigned role, const wadi_binding *b)
     f->by_mask = p->mask << p->lsb;
     f->by_flip = p->flip << p->lsb;
     watch_all(b, i, f);
+    for (unsigned k = 0; k < (b->odd ? b->odd[i].n_parts : b->n_parts); k++)
+        p[k].slot->enables |= p[k].mask << p[k].lsb;
 }
 
 static wadi_feed *add(wad_model *m, unsigned role, unsigned element, unsigned line)
@@ -85,6 +89,7 @@ static void set_by(wadi_feed *f, const wad_fieldref *ref)
 {
     f->by = wadi_find_slot(f->model->sim, ref->block, ref->reg, ref->reg_index);
     f->by_mask = (uint32_t)wad_fieldref_mask(ref);
+    f->by->enables |= f->by_mask;
     watch(f->by, f->by_mask, f);
 }
 
@@ -111,8 +116,10 @@ static void add_flag(wad_model *m, unsigned role, unsigned enable, unsigned elem
 static void add_model(wad_model *m)
 {
     for (unsigned role = 0; role < m->n_roles; role++) {
+        if (!m->roles[role].count || !m->roles[role].parts)
+            continue;
         int enable = wad_kind_enable_of(m->cls->kind, role);
-        if (enable < 0 || !m->roles[role].count || !m->roles[enable].count)
+        if (enable < 0 || !m->roles[enable].count)
             continue;
         for (unsigned i = 0; i < m->roles[role].count; i++)
             add_flag(m, role, (unsigned)enable, i);
@@ -175,6 +182,17 @@ static GArray *build_sets(wad_sim *sim, const wad_assign *list, unsigned n)
     return sets;
 }
 
+/* Flags that a first access may have noted: the note goes with the flag. */
+static void watch_notes(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        for (unsigned k = 0; k < sim->blocks[i].n_slots; k++) {
+            wadi_slot *slot = &sim->blocks[i].slots[k];
+            for (guint n = 0; slot->noted && n < slot->noted->len; n++)
+                slot->watched |= ((const wadi_clearing *)slot->noted->pdata[n])->mask;
+        }
+}
+
 /* ---- all of it ---- */
 
 void wadi_feeds_free(wad_sim *sim)
@@ -186,7 +204,8 @@ void wadi_feeds_free(wad_sim *sim)
         for (unsigned k = 0; k < block->n_slots; k++) {
             g_clear_pointer(&block->slots[k].feeds, g_free);
             block->slots[k].n_feeds = 0;
-            block->slots[k].watched = 0;
+            block->slots[k].watched = block->slots[k].enables = 0;
+            block->slots[k].changed = 0;
             block->slots[k].touched = block->slots[k].gates = false;
         }
     }
@@ -210,6 +229,7 @@ void wadi_feeds_build(wad_sim *sim)
         if (sim->blocks[i].model)
             add_model(sim->blocks[i].model);
     build_gates(sim);
+    watch_notes(sim);
     sim->cpu.entry = build_sets(sim, sim->sheet->entry, sim->sheet->n_entry);
     sim->cpu.exit = build_sets(sim, sim->sheet->exit, sim->sheet->n_exit);
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)

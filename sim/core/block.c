@@ -8,6 +8,7 @@
 #include "model.h"
 #include "pin.h"
 #include "register.h"
+#include "sheet/chip/query.h"
 
 /* ---- registers ---- */
 
@@ -113,18 +114,42 @@ void wadi_build_slots(wadi_block *block)
                 block->sim, block->inst, block->slots[i].reg->alias_of, block->slots[i].index);
 }
 
-static void add_clearing(wadi_block *block, const wad_bitfield *f, unsigned element)
+static wadi_bus_event bus_event(const wadi_block *block, const wad_bus_event *e, unsigned element)
 {
-    wad_fieldref ref = {
-        .reg = f->reg, .field = f, .lsb = (uint8_t)(f->lsb + element * f->step), .width = f->width};
-    const wad_register *by = f->cleared_by;
-    wadi_slot *read = wadi_find_slot(block->sim, block->inst, by, by->count ? element : 0);
-    wadi_clearing c = {read, wadi_find_slot(block->sim, block->inst, f->reg, 0),
-                       (uint32_t)wad_fieldref_mask(&ref)};
+    unsigned index = e->by_element ? element : e->reg_index;
+    return (wadi_bus_event){wadi_find_slot(block->sim, block->inst, e->reg, index), e->write,
+                            (uint32_t)e->mask, (uint32_t)e->value};
+}
+
+static void add_to(GPtrArray **list, wadi_clearing *c)
+{
+    if (!*list)
+        *list = g_ptr_array_new();
+    if (!g_ptr_array_find(*list, c, NULL))
+        g_ptr_array_add(*list, c);
+}
+
+static void add_clearing(wadi_block *block, const wad_bitfield *f, const wad_clearing *def,
+                         unsigned element)
+{
+    wad_fieldref ref = {.reg = f->reg, .field = f, .index = element};
+    wadi_clearing *c = g_new0(wadi_clearing, 1);
+    wadi_place_element(&ref);
+    c->flag = wadi_find_slot(block->sim, block->inst, f->reg, ref.reg_index);
+    c->mask = (uint32_t)wad_fieldref_mask(&ref);
+    c->then = def->then;
+    c->last = bus_event(block, &def->last, element);
     if (!block->clearings)
-        block->clearings = g_array_new(FALSE, FALSE, sizeof c);
-    g_array_append_val(block->clearings, c);
-    read->flags |= WADI_SLOT_CLEARS;
+        block->clearings = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(block->clearings, c);
+    add_to(&c->last.slot->accessed, c);
+    c->last.slot->flags |= WADI_SLOT_CLEARS;
+    if (!def->then)
+        return;
+    c->first = bus_event(block, &def->first, element);
+    add_to(&c->first.slot->accessed, c);
+    c->first.slot->flags |= WADI_SLOT_CLEARS;
+    add_to(&c->flag->noted, c);
 }
 
 /* Flags that go by themselves: with a read of another register, or with the handler's entry. */
@@ -135,9 +160,9 @@ void wadi_build_clearings(wadi_block *block)
         const wad_register *reg = slot->reg;
         for (unsigned k = 0; reg && k < reg->n_fields; k++) {
             const wad_bitfield *f = reg->fields[k];
-            for (unsigned e = 0; f->cleared_by && !slot->index && e < (f->count ? f->count : 1u);
-                 e++)
-                add_clearing(block, f, e);
+            for (unsigned n = 0; n < f->n_clearings && !slot->index; n++)
+                for (unsigned e = 0; e < (f->count ? f->count : 1u); e++)
+                    add_clearing(block, f, &f->clearings[n], e);
             if (!f->cleared_at_entry)
                 continue;
             for (unsigned e = 0; e < (f->count ? f->per_reg : 1u); e++)

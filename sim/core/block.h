@@ -32,20 +32,29 @@ struct wadi_block {
     wadi_slot *route;
     unsigned blocked; /* WADI_BLOCKED_ bits */
     struct wadi_clock *clock;
-    GArray *clearings; /* wadi_clearing, NULL: none */
-    bool in_change;    /* between wadi_blocks_before and _after */
-    bool active;       /* draws what the sheet states for that */
-    bool configured;   /* written at all */
+    GPtrArray *clearings; /* wadi_clearing, owned; NULL: none */
+    bool in_change;       /* between wadi_blocks_before and _after */
+    bool active;          /* draws what the sheet states for that */
+    bool configured;      /* written at all */
     bool was_enabled;
     wadi_trace config_trace; /* the last write before it was enabled */
 };
 
-/* A flag that goes when something else is read. */
-typedef struct wadi_clearing {
-    const wadi_slot *read;
+/* An access that a flag waits for. */
+typedef struct wadi_bus_event {
+    wadi_slot *slot;
+    bool write;
+    uint32_t mask, value; /* mask 0: any access */
+} wadi_bus_event;
+
+/* A flag that goes with an access, or with one that follows another. */
+struct wadi_clearing {
     wadi_slot *flag;
     uint32_t mask;
-} wadi_clearing;
+    bool then;
+    uint32_t noted; /* what was set at the first access */
+    wadi_bus_event first, last;
+};
 
 /** Which registers can be read the quick way changes with their block. */
 void wadi_block_quicken(struct wadi_block *block);

@@ -30,19 +30,14 @@ static wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write, uint64_t *
     return slot;
 }
 
-static void act_on_read(const wadi_slot *slot)
+static void act_on_read(wadi_slot *slot, uint32_t value)
 {
     const wadi_hearer *h;
     for (unsigned i = 0; slot->flags & WADI_SLOT_POPS && (h = wadi_hearer_at(slot, i)); i++)
         if (h->reads)
             h->model->cls->read(h->model, slot->reg);
-    if (!(slot->flags & WADI_SLOT_CLEARS))
-        return;
-    for (guint i = 0; i < slot->block->clearings->len; i++) {
-        const wadi_clearing *c = &g_array_index(slot->block->clearings, wadi_clearing, i);
-        if (c->read == slot)
-            wadi_take_flags(c->flag, c->mask);
-    }
+    if (slot->flags & WADI_SLOT_CLEARS)
+        wadi_slot_accessed(slot, false, value, UINT32_MAX);
 }
 
 static void tell_odd(wad_sim *sim, wadi_odd odd, wadi_slot *slot, bool write, uint32_t value)
@@ -128,7 +123,7 @@ static inline uint32_t read_slot(wad_sim *sim, wadi_slot *slot)
         wadi_tell_models(slot, &w);
     }
     if (__builtin_expect(slot->flags & (WADI_SLOT_CLEARS | WADI_SLOT_POPS), 0))
-        act_on_read(slot);
+        act_on_read(slot, value);
     sim->last_read.value = value;
     sim->last_read.pc = sim->call.pc;
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))
@@ -188,7 +183,7 @@ static void after_write(wad_sim *sim, wadi_slot *slot, uint32_t before, uint32_t
         for (unsigned i = 0; i <= slot->n_more; i++)
             note_unit(sim, slot, i, before ^ slot->value);
     wad_write w = {0, slot->reg, slot->index, before, slot->value, wrote};
-    if (slot->touched)
+    if (__builtin_expect(slot->changed & slot->enables, 0))
         wadi_feeds_enabled(slot);
     bool clocks = slot->flags & WADI_SLOT_CLOCKS && slot->value != before;
     /* a block that chooses its own clock has it by the time that the same write starts it */
@@ -287,6 +282,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value, uint32_t t
     sim->last_read.slot = NULL;
     if (__builtin_expect(sim->ears & WADI_EAR_ACCESS, 0))
         tell_access(sim, asked, true, wrote, before, slot->value);
+    if (__builtin_expect(asked->flags & WADI_SLOT_CLEARS, 0))
+        wadi_slot_accessed(asked, true, wrote, touched);
     after_write(sim, slot, before, wrote);
     if (__builtin_expect(slot->pulse != 0, 0))
         end_pulses(slot);

@@ -7,14 +7,14 @@
 
 /* ---- what asks ---- */
 
-static bool is_open(const wadi_feed *f)
+static inline bool is_open(const wadi_feed *f)
 {
     if (f->odd && f->enable >= 0)
         return wad_model_get(f->model, (unsigned)f->enable, f->enable_element) != 0;
     return !f->never && (!f->by || (f->by->value ^ f->by_flip) & f->by_mask);
 }
 
-static bool is_set(const wadi_feed *f)
+static inline bool is_set(const wadi_feed *f)
 {
     if (f->odd)
         return wad_model_get(f->model, f->role, f->element) != 0;
@@ -39,9 +39,12 @@ void wadi_feeds_settle(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->touched.n; i++) { /* a line's change may touch a controller's */
         wadi_slot *slot = sim->touched.slots[i];
+        uint32_t changed = slot->changed;
         slot->touched = false;
+        slot->changed = 0;
         for (unsigned k = 0; k < slot->n_feeds; k++)
-            follow(sim, slot->feeds[k]);
+            if (slot->feeds[k].mask & changed)
+                follow(sim, slot->feeds[k].feed);
         if (__builtin_expect(slot->gates, 0))
             wadi_controller_settle(sim, slot);
     }
@@ -50,8 +53,10 @@ void wadi_feeds_settle(wad_sim *sim)
 
 void wadi_feeds_reset(wad_sim *sim)
 {
-    for (unsigned i = 0; i < sim->touched.n; i++)
+    for (unsigned i = 0; i < sim->touched.n; i++) {
         sim->touched.slots[i]->touched = false;
+        sim->touched.slots[i]->changed = 0;
+    }
     sim->touched.n = 0;
     for (guint i = 0; i < sim->feeds->len; i++) {
         wadi_feed *f = sim->feeds->pdata[i];
@@ -67,7 +72,9 @@ void wadi_feeds_enabled(const wadi_slot *slot)
 {
     wad_sim *sim = slot->block->sim;
     for (unsigned i = 0; i < slot->n_feeds; i++) {
-        wadi_feed *f = slot->feeds[i];
+        wadi_feed *f = slot->feeds[i].feed;
+        if (!(slot->feeds[i].mask & slot->changed))
+            continue;
         bool open = is_open(f), begins = open && !f->open;
         f->open = open;
         if (begins)

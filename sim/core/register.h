@@ -3,10 +3,13 @@
 #ifndef WADI_REGISTER_H
 #define WADI_REGISTER_H
 
+#include <glib.h>
+
 #include "trace.h"
 #include "wadium/host/model.h"
 
 typedef struct wadi_block wadi_block;
+typedef struct wadi_clearing wadi_clearing;
 
 enum {
     WADI_SLOT_LIVE = 1,      /* a model refreshes it before a read */
@@ -19,7 +22,7 @@ enum {
     WADI_SLOT_KEY = 128,     /* a lock's key is written here */
     WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
     WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
-    WADI_SLOT_CLEARS = 1024, /* reading it clears flags elsewhere */
+    WADI_SLOT_CLEARS = 1024, /* accesses to it clear flags, or note them */
     WADI_SLOT_KINDS = 8192,  /* has fields of the rarer access kinds */
     WADI_SLOT_FAR = 4096,    /* has roles of another block or unit */
     WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
@@ -33,6 +36,12 @@ typedef struct wadi_hearer {
     bool reads;        /* reading is an act that it hears of */
     uint32_t bits;     /* of its roles here */
 } wadi_hearer;
+
+/* A feed of an interrupt line, and its bits in a register. */
+typedef struct wadi_watched {
+    struct wadi_feed *feed;
+    uint32_t mask;
+} wadi_watched;
 
 /* One register of one block. */
 typedef struct wadi_slot {
@@ -64,8 +73,12 @@ typedef struct wadi_slot {
     bool gates;       /* masks or ranks lines */
     uint32_t watched; /* flags and enables */
     uint32_t raised;  /* bits that a model sets as flags */
-    struct wadi_feed **feeds;
+    uint32_t enables; /* of them */
+    uint32_t changed; /* of them, since the lines followed last */
+    wadi_watched *feeds;
     unsigned n_feeds;
+    GPtrArray *accessed; /* wadi_clearing: what an access here clears, or notes; NULL: nothing */
+    GPtrArray *noted;    /* wadi_clearing: flags here that may have been noted */
     uint64_t address;
     struct {
         wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
@@ -77,7 +90,7 @@ typedef struct wadi_slot {
 } wadi_slot;
 
 /** Flags or enables in it have changed: lines follow when the access or event is over. */
-void wadi_touch(wadi_slot *slot);
+void wadi_touch(wadi_slot *slot, uint32_t changed, uint32_t fell);
 
 /** Every change of a register's value comes through here. */
 static inline void wadi_slot_store(wadi_slot *slot, uint32_t value)
@@ -85,7 +98,7 @@ static inline void wadi_slot_store(wadi_slot *slot, uint32_t value)
     uint32_t changed = slot->value ^ value;
     slot->value = value;
     if (__builtin_expect(changed & slot->watched, 0))
-        wadi_touch(slot);
+        wadi_touch(slot, changed, changed & ~value);
 }
 
 void wadi_slot_refresh(wadi_slot *slot);
@@ -98,6 +111,8 @@ static inline const wadi_hearer *wadi_hearer_at(const wadi_slot *slot, unsigned 
                   : (i <= slot->n_more ? &slot->more[i - 1] : NULL);
 }
 char *wadi_slot_name(const wadi_slot *slot);
+/** An access was made: flags that it clears go, flags that it notes are noted. */
+void wadi_slot_accessed(wadi_slot *slot, bool write, uint32_t value, uint32_t touched);
 /** Flags that go now. */
 void wadi_take_flags(wadi_slot *flag, uint32_t mask);
 

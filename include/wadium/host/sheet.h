@@ -85,6 +85,23 @@ typedef struct wad_enumerator {
     wad_where where;
 } wad_enumerator;
 
+/** An access of the bus: `read STAT`, `write CMD.CLR = 1`. */
+typedef struct wad_bus_event {
+    bool write;
+    const wad_register *reg;
+    const struct wad_bitfield *field; /**< NULL: any access */
+    uint32_t reg_index;               /**< of an array; unless `by_element` */
+    bool by_element;                  /**< element k of the register for element k of the flag */
+    uint64_t mask, value;             /**< of a field: it matches while these bits say so */
+} wad_bus_event;
+
+/** What takes a flag away: an access, or one that follows another, and then only what was set at
+ * that one. */
+typedef struct wad_clearing {
+    bool then;
+    wad_bus_event first, last; /**< without `then`, `last` alone */
+} wad_clearing;
+
 typedef struct wad_bitfield {
     const char *name;
     const char *text;
@@ -97,13 +114,14 @@ typedef struct wad_bitfield {
     uint16_t count;   /**< elements of a field array, 0 for a plain field */
     uint16_t per_reg; /**< elements in one register; fewer than count when the array spills over */
     uint8_t step;     /**< bits between elements of a field array */
-    const struct wad_cond *stable;  /**< not to be changed while this holds; NULL: any time */
-    const struct wad_cond *when;    /**< means something only while this holds; NULL: always */
-    bool not_zero;                  /**< the value 0 is forbidden (`not 0`) */
-    bool is_volatile;               /**< the chip changes it by itself: comparisons expect that */
-    bool cleared_at_entry;          /**< hardware clears it when its handler is entered */
-    const wad_register *cleared_by; /**< reading that register clears it; NULL: no register does */
-    uint64_t must;                  /**< what reserved bits must be written as (`_ must`) */
+    const struct wad_cond *stable; /**< not to be changed while this holds; NULL: any time */
+    const struct wad_cond *when;   /**< means something only while this holds; NULL: always */
+    bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
+    bool is_volatile;              /**< the chip changes it by itself: comparisons expect that */
+    bool cleared_at_entry;         /**< hardware clears it when its handler is entered */
+    const wad_clearing *clearings; /**< accesses that take it: `cleared by read DATA` */
+    unsigned n_clearings;
+    uint64_t must; /**< what reserved bits must be written as (`_ must`) */
     const wad_enumerator *enums;
     unsigned n_enums;
 } wad_bitfield;
@@ -543,6 +561,8 @@ uint32_t wad_sheet_address_bias(const wad_sheet *sheet);
 /** "rw", "w1c", ... */
 const char *wad_access_word(wad_access access);
 
+/** The register whose reading alone clears the field; NULL: none does. */
+const wad_register *wad_bitfield_cleared_by_read(const wad_bitfield *field);
 /** What a read of the register does besides reading ("clears OVER"; g_free); NULL: nothing. */
 char *wad_register_read_effect(const wad_fieldref *reg);
 /** Which bits of a register can be written, and what a reserved or read-only one is. */
