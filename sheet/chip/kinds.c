@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: MIT */
 #include "wadium/kinds.h"
 
+#include <glib.h>
 #include <string.h>
 
 #include "wadium/host/sheet.h"
@@ -55,7 +56,8 @@ bool wad_role_is_event(const wad_role_info *info)
     return !strcmp(info->sort, "FLAG") || !strcmp(info->sort, "OUTPUT");
 }
 
-int wad_kind_enable_of(const char *kind, unsigned flag)
+/* Looked up by names, slowly. */
+static int enable_by_name(const char *kind, unsigned flag)
 {
     static const struct {
         const char *kind, *flag, *enable;
@@ -65,13 +67,34 @@ int wad_kind_enable_of(const char *kind, unsigned flag)
     unsigned n;
     const wad_role_info *roles = wad_kind_roles(kind, &n);
     char name[64];
-    if (flag >= n)
-        return -1;
     snprintf(name, sizeof name, "%s_irq", roles[flag].name);
     for (unsigned i = 0; i < sizeof others / sizeof others[0]; i++)
         if (!strcmp(kind, others[i].kind) && !strcmp(roles[flag].name, others[i].flag))
             snprintf(name, sizeof name, "%s", others[i].enable);
     return wad_kind_role_index(kind, name);
+}
+
+#define MOST_ROLES 128
+
+/* A chip asks for each of its roles: once a kind is enough. */
+static const int16_t *enables_of(unsigned kind)
+{
+    static int16_t tables[sizeof kinds / sizeof kinds[0]][MOST_ROLES];
+    static gsize done[sizeof kinds / sizeof kinds[0]];
+    if (g_once_init_enter(&done[kind])) {
+        for (unsigned i = 0; i < MIN(kinds[kind].n, MOST_ROLES); i++)
+            tables[kind][i] = (int16_t)enable_by_name(kinds[kind].name, i);
+        g_once_init_leave(&done[kind], 1);
+    }
+    return tables[kind];
+}
+
+int wad_kind_enable_of(const char *kind, unsigned flag)
+{
+    for (unsigned i = 0; i < sizeof kinds / sizeof kinds[0]; i++)
+        if (!strcmp(kinds[i].name, kind))
+            return flag < MIN(kinds[i].n, MOST_ROLES) ? enables_of(i)[flag] : -1;
+    return -1;
 }
 
 bool wad_kind_flag(const char *kind, unsigned role)

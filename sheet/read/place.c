@@ -218,6 +218,8 @@ static bool fill_array(binder *r, const wadi_cursor *start, const wadi_cursor *e
     unsigned count = of_field ? part.ref.field->count : part.ref.reg->count;
     if (!count || (!of_field && part.ref.field && part.ref.field->count))
         return false;
+    wad_role_part *parts = wadi_arena_alloc(r->b->arena, count * sizeof *parts);
+    wad_role_place place = *first;
     for (unsigned n = 1; n < count; n++) {
         if (of_field) {
             part.ref.index = n;
@@ -225,8 +227,9 @@ static bool fill_array(binder *r, const wadi_cursor *start, const wadi_cursor *e
         } else {
             part.ref.reg_index = n;
         }
-        g_array_append_val(r->parts, part);
-        end_place(r, WAD_PLACE_BITS, 0);
+        parts[n] = part;
+        place.parts = &parts[n];
+        g_array_append_val(r->places, place);
     }
     return true;
 }

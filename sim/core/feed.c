@@ -26,7 +26,7 @@ static inline bool asks(const wadi_feed *f)
     return is_set(f) && is_open(f);
 }
 
-static void follow(wad_sim *sim, wadi_feed *f)
+static inline void follow(wad_sim *sim, wadi_feed *f)
 {
     bool on = !f->pulses && asks(f);
     if (on == f->on)

@@ -35,14 +35,16 @@ void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
     if (sim->cpu.lines[s->record.line].at_entry)
         wadi_feeds_entered(sim, s->record.line);
     wadi_forget_request(sim, s->record.line);
-    wadi_cpu_write(sim, sim->cpu.entry);
+    if (__builtin_expect(sim->cpu.entry->len != 0, 0))
+        wadi_cpu_write(sim, sim->cpu.entry);
     wadi_settle(sim);
 }
 
 void wadi_irq_leave(wad_sim *sim, wadi_service *s)
 {
     s->record.left_ps = sim->now;
-    wadi_cpu_write(sim, sim->cpu.exit);
+    if (__builtin_expect(sim->cpu.exit->len != 0, 0))
+        wadi_cpu_write(sim, sim->cpu.exit);
     if (sim->ears & WADI_EAR_LEAVE)
         tell(sim, WADI_EAR_LEAVE, &s->record);
     sim->cpu.priority = s->outer_priority;

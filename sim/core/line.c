@@ -62,7 +62,26 @@ void wadi_lines_choose(wad_sim *sim)
     wadi_cpu_recheck(sim);
 }
 
-static void update_line(wad_sim *sim, unsigned line)
+/* One line more, or one less: the others stand as they stood. */
+static void choose_by(wad_sim *sim, unsigned line, bool asks)
+{
+    const wadi_line *l = &sim->cpu.lines[line];
+    if (!asks) {
+        if (sim->cpu.best_line == line)
+            wadi_lines_choose(sim);
+        return;
+    }
+    bool none = sim->cpu.best_line == WADI_NO_LINE;
+    if (!(sim->cpu.enabled[line / 64] >> line % 64 & 1) || l->key >= sim->cpu.threshold ||
+        (!none && (l->key > sim->cpu.best_priority ||
+                   (l->key == sim->cpu.best_priority && line > sim->cpu.best_line))))
+        return;
+    sim->cpu.best_line = line;
+    sim->cpu.best_priority = l->key;
+    wadi_cpu_recheck(sim);
+}
+
+static inline void update_line(wad_sim *sim, unsigned line)
 {
     wadi_line *l = &sim->cpu.lines[line];
     bool asks = l->forced || (l->edge ? l->noted : l->level);
@@ -79,7 +98,7 @@ static void update_line(wad_sim *sim, unsigned line)
     if (l->pending)
         wadi_slot_store(l->pending, asks ? l->pending->value | l->pending_mask
                                          : l->pending->value & ~l->pending_mask);
-    wadi_lines_choose(sim);
+    choose_by(sim, line, asks);
 }
 
 void wadi_line_force(wad_sim *sim, unsigned line, bool on)
