@@ -56,6 +56,7 @@ static void init(wad_model *m)
     s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
     s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
+    wadi_uart_look_up(m, s);
     wadi_uart_send_init(m);
     wadi_uart_receive_init(m);
 }

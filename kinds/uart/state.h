@@ -39,8 +39,15 @@ typedef struct uart_change {
     bool level;
 } uart_change;
 
+/* A flag that is one bit of a register; else slot is NULL. */
+typedef struct uart_flag {
+    struct wadi_slot *slot;
+    uint32_t mask;
+} uart_flag;
+
 /* Long as the kind is wide: what it keeps beside its registers. */
 typedef struct uart_state {
+    uart_flag tx_ready, tx_done, rx_ready; /* looked up once: they follow the queues */
     uart_format format;
     bool on, sends, receives;
     bool flow, half_duplex, breaks, tx_dma, rx_dma; /* as the fields stand */
@@ -75,6 +82,7 @@ typedef struct uart_state {
 /** The clock edge of the k-th sample: the fraction adds up, and a sample comes with the edge that
  * the sum has passed. */
 uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k);
+void wadi_uart_look_up(const wad_model *m, uart_state *s);
 void wadi_uart_update(wad_model *m);
 void wadi_uart_flag(wad_model *m, unsigned role);
 /** Parity bit of data, or the fixed one. */

@@ -56,22 +56,19 @@ bool wad_role_is_event(const wad_role_info *info)
     return !strcmp(info->sort, "FLAG") || !strcmp(info->sort, "OUTPUT");
 }
 
-/* Looked up by names, slowly. */
-static int enable_by_name(const char *kind, unsigned flag)
+/* `FLAG_irq`, and what is called otherwise. */
+static bool is_enable_of(const char *kind, const char *flag, const char *enable)
 {
     static const struct {
         const char *kind, *flag, *enable;
     } others[] = {{"uart", "parity_error", "parity_irq"},
                   {"uart", "break_seen", "break_irq"},
                   {"gpio", "flag", "irq"}};
-    unsigned n;
-    const wad_role_info *roles = wad_kind_roles(kind, &n);
-    char name[64];
-    snprintf(name, sizeof name, "%s_irq", roles[flag].name);
+    size_t n = strlen(flag);
     for (unsigned i = 0; i < sizeof others / sizeof others[0]; i++)
-        if (!strcmp(kind, others[i].kind) && !strcmp(roles[flag].name, others[i].flag))
-            snprintf(name, sizeof name, "%s", others[i].enable);
-    return wad_kind_role_index(kind, name);
+        if (!strcmp(kind, others[i].kind) && !strcmp(flag, others[i].flag))
+            return !strcmp(enable, others[i].enable);
+    return !strncmp(enable, flag, n) && !strcmp(enable + n, "_irq");
 }
 
 #define MOST_ROLES 128
@@ -82,8 +79,15 @@ static const int16_t *enables_of(unsigned kind)
     static int16_t tables[sizeof kinds / sizeof kinds[0]][MOST_ROLES];
     static gsize done[sizeof kinds / sizeof kinds[0]];
     if (g_once_init_enter(&done[kind])) {
-        for (unsigned i = 0; i < MIN(kinds[kind].n, MOST_ROLES); i++)
-            tables[kind][i] = (int16_t)enable_by_name(kinds[kind].name, i);
+        unsigned n = MIN(kinds[kind].n, MOST_ROLES);
+        memset(tables[kind], -1, sizeof tables[kind]);
+        for (unsigned e = 0; e < n; e++) {
+            const char *enable = kinds[kind].roles[e].name;
+            bool one = g_str_has_suffix(enable, "irq");
+            for (unsigned i = 0; one && i < n; i++)
+                if (is_enable_of(kinds[kind].name, kinds[kind].roles[i].name, enable))
+                    tables[kind][i] = (int16_t)e;
+        }
         g_once_init_leave(&done[kind], 1);
     }
     return tables[kind];
