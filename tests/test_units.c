@@ -884,6 +884,8 @@ static void what_is_wrong_is_told(void **state)
     } cases[] = {
         {ONE("acts as counter T0 { " GOOD " }", "unit T1 { irq 1 }"),
          "block TIM has no unit 'T1' (did you mean 'T0'?)"},
+        {ONE("acts as counter T0 { " GOOD " }", "unit T0 when { irq 1 }"),
+         "expected '{' and what belongs to the unit"},
         {ONE("acts as counter T0 { " GOOD " }", "irq 3"), "'irq' belongs to one of them"},
         {ONE("acts as counter T0 { " GOOD " }\n acts as counter T0 { " GOOD " }", ""),
          "unit 'TIM.T0' is there already"},

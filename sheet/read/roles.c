@@ -248,7 +248,9 @@ static void find_bodies(wadi_build *b, unsigned home, const char *name, int64_t 
                 path.n != 1 || strcmp(path.name[0], name) ||
                 (path.index[0] >= 0 && (row < path.index[0] || row > path.last[0])))
                 continue;
-            g_ptr_array_add(groups, (gpointer)wadi_take_group(&c));
+            const wadi_group *group = wadi_take_group(&c);
+            if (group) /* else the block's own reading says what is wrong */
+                g_ptr_array_add(groups, (gpointer)group);
         }
     body->n = groups->len;
     body->groups = wadi_arena_copy(b->arena, groups->pdata, groups->len, sizeof(gpointer));

@@ -101,7 +101,7 @@ static void bind_places(wad_model *m, unsigned role, const wad_role *r, wadi_bin
     b->odd = odd ? g_new0(wadi_odd_place, b->count) : NULL;
     for (unsigned i = 0; i < b->count; i++) {
         const wad_role_place *p = &r->places[i];
-        bind_place(m, role, p, &b->parts[i * b->n_parts], flag);
+        bind_place(m, role, p, &b->parts[(size_t)i * b->n_parts], flag);
         if (odd)
             b->odd[i] = (wadi_odd_place){p->form, (uint8_t)p->n_parts, p->always};
     }

@@ -32,14 +32,14 @@ static void watch_all(const wadi_binding *b, unsigned i, wadi_feed *f)
 {
     unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
     for (unsigned k = 0; k < n; k++) {
-        const wadi_part *p = &b->parts[i * b->n_parts + k];
+        const wadi_part *p = &b->parts[(size_t)i * b->n_parts + k];
         watch(p->slot, p->mask << p->lsb, f);
     }
 }
 
 static void set_flag(wadi_feed *f, const wadi_binding *b)
 {
-    const wadi_part *p = b->count > f->element ? &b->parts[f->element * b->n_parts] : NULL;
+    const wadi_part *p = b->count > f->element ? &b->parts[(size_t)f->element * b->n_parts] : NULL;
     if (!p || is_always(b, f->element))
         return; /* no bit: it asks at the moment alone */
     f->odd = !is_one_part(b, f->element);
@@ -52,7 +52,7 @@ static void set_flag(wadi_feed *f, const wadi_binding *b)
 static void set_enable(wadi_feed *f, unsigned role, const wadi_binding *b)
 {
     unsigned i = f->element < b->count ? f->element : 0; /* one for all of them */
-    const wadi_part *p = &b->parts[i * b->n_parts];
+    const wadi_part *p = &b->parts[(size_t)i * b->n_parts];
     if (is_always(b, i)) {
         f->never = !b->odd[i].always;
         return;

@@ -18,7 +18,7 @@ bool wadi_model_lies_in(const wad_model *m, unsigned role, unsigned i, const wad
     const wadi_binding *b = &m->roles[role];
     unsigned n = i >= b->count ? 0 : b->odd ? b->odd[i].n_parts : b->n_parts;
     for (unsigned k = 0; k < n; k++) {
-        const wadi_slot *slot = b->parts[i * b->n_parts + k].slot;
+        const wadi_slot *slot = b->parts[(size_t)i * b->n_parts + k].slot;
         if (slot->reg == w->reg && slot->index == w->reg_index)
             return true;
     }
@@ -73,7 +73,7 @@ uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i)
     uint64_t value = 0;
     if (i >= b->count)
         return 0;
-    const wadi_part *p = b->parts ? &b->parts[i * b->n_parts] : NULL;
+    const wadi_part *p = b->parts ? &b->parts[(size_t)i * b->n_parts] : NULL;
     unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
     if (b->odd && b->odd[i].form == WAD_PLACE_ALWAYS)
         return b->odd[i].always;
@@ -110,7 +110,7 @@ void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value)
     const wadi_binding *b = &m->roles[role];
     if (i >= b->count || !b->parts)
         return;
-    const wadi_part *p = &b->parts[i * b->n_parts];
+    const wadi_part *p = &b->parts[(size_t)i * b->n_parts];
     unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
     if (b->odd && b->odd[i].form != WAD_PLACE_BITS) {
         if (n)
