@@ -9,7 +9,7 @@ static bool is_strange(const wad_bitfield *f)
 {
     static const wad_access strange[] = {WAD_ACCESS_W1T, WAD_ACCESS_W0S, WAD_ACCESS_W0T,
                                          WAD_ACCESS_RS,  WAD_ACCESS_WC,  WAD_ACCESS_WS};
-    for (unsigned i = 0; f && i < G_N_ELEMENTS(strange); i++)
+    for (unsigned i = 0; i < G_N_ELEMENTS(strange); i++)
         if (f->access == strange[i])
             return true;
     return false;
@@ -49,11 +49,9 @@ char *wadi_unserved(const wad_instance *block)
         const wad_bitfield *f = l->roles[i].field;
         if (f && f->n_clearings && !wad_bitfield_cleared_by_read(f))
             return g_strdup_printf("%s is cleared by an access", l->roles[i].name);
+        if (f && is_strange(f))
+            return g_strdup_printf("%s is %s", l->roles[i].name, wad_access_word(f->access));
     }
-    for (unsigned i = 0; i < l->n_roles; i++)
-        if (is_strange(l->roles[i].field))
-            return g_strdup_printf("%s is %s", l->roles[i].name,
-                                   wad_access_word(l->roles[i].field->access));
     if (block->irq_flags || block->n_irqs > 1)
         return g_strdup("irq is several lines");
     return NULL;
