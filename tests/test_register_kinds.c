@@ -270,6 +270,34 @@ static void accesses_take_flags_away(void **state)
         clearings, UINT32_MAX);
 }
 
+/* Flags in an array of registers, each by its own data register; `once` through an alias. */
+static int arrays(void)
+{
+    for (unsigned i = 0; i < 3; i++)
+        wad_port_write32(BASE, i * 4, 1);
+    wad_port_read32(BASE, 0x10 + 4);
+    CHECK(wad_port_read32(BASE, 0) == 1);
+    CHECK(wad_port_read32(BASE, 4) == 0);
+    CHECK(wad_port_read32(BASE, 8) == 1);
+    wad_port_read32(BASE, 0x20);
+    CHECK(wad_port_read32(BASE, 0) == 0 && wad_port_read32(BASE, 8) == 0);
+    wad_port_write32(BASE, 0x34, 1); /* sets a bit of what is stored once */
+    CHECK(wad_port_read32(BASE, 0x30) == 1);
+    wad_port_write32(BASE, 0x34, 2);
+    CHECK(wad_port_read32(BASE, 0x30) == 1);
+    return 0;
+}
+
+static void arrays_of_registers_and_aliases_do_alike(void **state)
+{
+    (void)state;
+    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+        "{\n"
+        " reg F[3] at 0 rw {\n 0 F rw cleared by read D or read ALL\n }\n reg D[3] at 0x10 ro\n"
+        " reg ALL at 0x20 ro\n reg O at 0x30 rw {\n 3:0 V once\n }\n reg OS at 0x34 sets O\n}\n",
+        arrays, UINT32_MAX);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -277,6 +305,7 @@ int main(void)
         cmocka_unit_test(what_is_written_once_says_so_the_second_time),
         cmocka_unit_test(a_pulse_acts_and_reads_as_0),
         cmocka_unit_test(accesses_take_flags_away),
+        cmocka_unit_test(arrays_of_registers_and_aliases_do_alike),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -426,6 +426,31 @@ static void a_line_may_have_enables_of_its_own(void **state)
              lines_by_own_enable, by_flag, 16, false);
 }
 
+static int by_alone(void)
+{
+    n_order = 0;
+    wad_port_irq_on();
+    out(BASE + 0x10, 99);
+    out(BASE, 1);
+    while (!(in(BASE + 4) & 1))
+        ;
+    CHECK(!n_order);
+    out(BASE, 3);
+    in(BASE);
+    CHECK(n_order == 1);
+    return 0;
+}
+
+static void a_flag_may_have_no_enable_but_the_lines(void **state)
+{
+    (void)state;
+    run_with(HEAD "block A at 0x4000_0000 like l {\n irq { 1 wrap by CTRL.IE }\n }\n}\nlayout l {\n"
+                  "reg CTRL at 0 rw { 0 EN rw\n 1 IE rw\n }\n reg FLAGS at 4 w1c { 0 F w1c }\n"
+                  "reg TOP at 0x10 rw\n"
+                  "acts as counter { enable CTRL.EN, reload TOP.VALUE, wrap FLAGS.F }\n}\n",
+             by_alone, by_flag, 16, true);
+}
+
 /* Two lines ask while the mask is closed; who goes first is in order[0]. */
 static int ask_both(void)
 {
@@ -455,6 +480,21 @@ static int one_first(void)
     return first_is(1);
 }
 
+/* The least urgent number is served as well. */
+static int none_first(void)
+{
+    n_order = 0;
+    start_timer(BASE);
+    out(INT, 0xFFFF);
+    out(INT + 4, 0);
+    while (!(in(BASE + 4) & 1))
+        ;
+    wad_port_irq_on();
+    in(BASE);
+    CHECK(n_order == 1 && order[0] == 1);
+    return 0;
+}
+
 static int seven_first(void)
 {
     return first_is(7);
@@ -470,6 +510,7 @@ static void priorities_have_a_polarity(void **state)
     run_with(LINES(BY_LINE("low"), "", "irq { 1 wrap }"), one_first, by_flag, 16, false);
     run_with(LINES(BY_LINE("high"), "", "irq { 1 wrap }"), seven_first, by_flag, 16, false);
     run_with(LINES("", "", "irq { 1 wrap }"), one_first, by_flag, 16, false); /* by number */
+    run_with(LINES(BY_LINE("high"), "", "irq { 1 wrap }"), none_first, by_flag, 16, false);
 #define UNIT(first)                                                                                \
     "unit IRQ as interrupts { enable[n] INT.EN.L[n], priority[n] INT.PRI.L[n] first " first        \
     ", pending[n] INT.ASK.L[n] }\n"
@@ -886,6 +927,12 @@ static void what_is_wrong_is_told(void **state)
          "block TIM has no unit 'T1' (did you mean 'T0'?)"},
         {ONE("acts as counter T0 { " GOOD " }", "unit T0 when { irq 1 }"),
          "expected '{' and what belongs to the unit"},
+        {ONE("acts as counter { compare[n] CC[n].VALUE, match[n] CC[n].VALUE, " GOOD " }",
+             "irq { 3 match[x] }"),
+         "'x' is no number and no index here"},
+        {HEAD "line 3 { pending not A.R.VALUE }\n block A at 0 like l\n}\nlayout l {\n reg R at 0 "
+              "rw\n}\n",
+         "a line shows that it is pending in one field"},
         {ONE("acts as counter T0 { " GOOD " }", "irq 3"), "'irq' belongs to one of them"},
         {ONE("acts as counter T0 { " GOOD " }\n acts as counter T0 { " GOOD " }", ""),
          "unit 'TIM.T0' is there already"},
@@ -898,7 +945,7 @@ static void what_is_wrong_is_told(void **state)
         {ONE("acts as counter { enable R.E.E, reload TOP.VALUE }", ""), "goes on behind a field"},
         {ONE("acts as counter { compare[n] CC[n + 2].VALUE }", ""), "'CC' has no element 2"},
         {ONE("acts as counter { compare[n] CC[m].VALUE }", ""),
-         "'m' is no index of role 'compare'"},
+         "'m' is no number and no index here"},
         {ONE("acts as counter { compare[n] CC[1].VALUE }", ""),
          "the index of role 'compare' must stand in its path"},
         {ONE("acts as counter { enable { R.E, R.I } }", ""),
@@ -962,6 +1009,7 @@ int main(void)
         cmocka_unit_test(units_have_names),
         cmocka_unit_test(a_line_serves_the_flags_that_the_sheet_gives_it),
         cmocka_unit_test(a_line_may_have_enables_of_its_own),
+        cmocka_unit_test(a_flag_may_have_no_enable_but_the_lines),
         cmocka_unit_test(priorities_have_a_polarity),
         cmocka_unit_test(a_line_is_masked_where_the_sheet_says),
         cmocka_unit_test(the_global_mask_may_be_a_bit),

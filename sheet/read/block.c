@@ -235,11 +235,11 @@ static void take_irq_by(finisher *f, wadi_cursor *c, wad_irq_flag *flag)
 static void finish_irq_flags(finisher *f, const wadi_stmt *stmt)
 {
     wadi_cursor c = wadi_cursor_at(f->b->src, stmt);
-    GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_irq_flag));
     int64_t line;
     bool edge = false;
     if (!wadi_parse_int(f->b, &c, f->env, "an interrupt line", 0, 255, &line))
         return;
+    GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_irq_flag));
     while (!c.failed && !wadi_at_end(&c) && !wadi_at_word(&c, "by") && !wadi_at_word(&c, "edge")) {
         wad_irq_flag flag = {0};
         if (take_irq_flag(f, &c, &flag))

@@ -298,7 +298,7 @@ static bool parse_number_index(wadi_cursor *c, const wadi_env *env, const char *
     return true;
 }
 
-/* `[2]`, `[n]`, `[n + 1]`; a name alone may be one that only the caller knows. */
+/* `[2]`, `[n]`, `[n + 1]` */
 static bool parse_one_index(wadi_cursor *c, const wadi_env *env, wadi_path *path, unsigned i)
 {
     const wadi_tok *next = c->tok + 1;
@@ -307,6 +307,11 @@ static bool parse_one_index(wadi_cursor *c, const wadi_env *env, wadi_path *path
         for (const wadi_env *v = env; v && path->index[i] < 0; v = v->next)
             if (!strcmp(v->name, c->tok->text) && v->value.den == 1)
                 path->index[i] = v->value.num;
+        if (path->index[i] < 0) {
+            wadi_error(c->src, &c->tok->where, "'%s' is no number and no index here", c->tok->text);
+            c->failed = true;
+            return false;
+        }
         c->tok++;
         return true;
     }

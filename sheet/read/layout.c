@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "lang/rational.h"
 #include "path.h"
 #include "register_words.h"
 
@@ -181,11 +182,12 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
     value->write_high_first = true;
     value->name = wadi_need_name(c, "the value's name");
     const char *index = parse_value_dim(c);
+    wadi_env first = {index, wadi_int(0), lb->env};
     wadi_need_punct(c, "=");
     do {
         wadi_path path;
         wad_fieldref ref;
-        if (!wadi_parse_path(c, lb->env, &path))
+        if (!wadi_parse_path(c, index ? &first : lb->env, &path))
             break;
         if (!wadi_resolve(lb->b, lb->layout, NULL, &path, &ref)) {
             c->failed = true;
@@ -297,7 +299,8 @@ static bool parse_bus_event(layout_build *lb, wadi_cursor *c, const wad_bitfield
     e->reg = ref.reg;
     e->reg_index = ref.reg_index;
     e->by_element = ref.reg->count && path.index[0] < 0;
-    if (e->by_element && ref.reg->count != field->count) {
+    unsigned elements = field->count ? field->count : field->reg->count;
+    if (e->by_element && ref.reg->count != elements) {
         wadi_error(c->src, &path.where,
                    "'%s' has another number of elements than the field that it clears",
                    ref.reg->name);

@@ -6,6 +6,7 @@
 #include "build.h"
 #include "path.h"
 #include "place.h"
+#include "sheet/chip/query.h"
 
 /* One place of the chip, one element. */
 static void take_place(wadi_build *b, wadi_cursor *c, const char *word, wad_role_place *place)
@@ -31,9 +32,19 @@ static void parse_item(wadi_build *b, const wadi_stmt *stmt, wad_line_def *line)
     if (wadi_take_word(&c, "enabled")) {
         take_place(b, &c, "enabled", &line->enabled);
     } else if (wadi_take_word(&c, "pending")) {
+        wad_where where = c.tok->where;
         take_place(b, &c, "pending", &line->pending);
+        if (!c.failed && (line->pending.n_parts != 1 || line->pending.parts[0].low)) {
+            wadi_error(b->src, &where, "a line shows that it is pending in one field, as it is");
+            c.failed = true;
+        }
     } else if (wadi_take_word(&c, "priority")) {
+        wad_where where = c.tok->where;
         take_place(b, &c, "priority", &line->priority);
+        if (!c.failed && line->priority.width > 31) {
+            wadi_error(b->src, &where, "a priority has at most 31 bits");
+            c.failed = true;
+        }
         if (wadi_need_word(&c, "first")) {
             line->first_high = wadi_at_word(&c, "high");
             if (!wadi_take_word(&c, "high") && !wadi_take_word(&c, "low"))
@@ -119,7 +130,8 @@ void wadi_check_nesting(wadi_build *b, const wad_where *chip)
     const wad_sheet *s = b->sheet;
     bool closes = false;
     for (unsigned i = 0; i < s->n_entry; i++)
-        closes = closes || (s->entry[i].ref.reg == s->cpu.global.reg && !s->entry[i].value);
+        closes =
+            closes || (wadi_same_field(&s->entry[i].ref, &s->cpu.global) && !s->entry[i].value);
     if (s->cpu.nests == WAD_NESTS_ALWAYS && !(s->cpu.global.reg && closes))
         wadi_error(b->src, chip,
                    "'nests always' goes with a mask that the core closes at the entry: cpu ... "

@@ -215,16 +215,25 @@ static bool is_fed(const wad_instance *b, unsigned line)
         int place = wad_kind_role_index(b->layout->kind, role->name);
         int enable = wad_kind_enable_of(b->layout->kind, (unsigned)place);
         const wad_role_info *infos = wad_kind_roles(b->layout->kind, &(unsigned){0});
-        bool asks = enable >= 0 && wad_layout_role(b->layout, infos[enable].name);
-        for (unsigned k = 0; asks && k < wad_role_count(role); k++)
-            if (wad_irq_fed(b, line, role, k, &(wad_fieldref){0}))
+        bool own = enable >= 0 && wad_layout_role(b->layout, infos[enable].name);
+        for (unsigned k = 0; enable >= 0 && k < wad_role_count(role); k++) {
+            wad_fieldref by;
+            if (wad_irq_fed(b, line, role, k, &by) && (own || by.reg))
                 return true;
+        }
     }
     return false;
 }
 
 static void lint_lines(linter *l)
 {
+    for (unsigned i = 0; i < l->sheet->n_lines; i++) {
+        const wad_line_def *def = &l->sheet->lines[i];
+        if (!wad_sheet_irq_owner(l->sheet, def->line) && (int)def->line != l->sheet->cpu.bus_fault)
+            DOUBT(l, LINE_SILENT, &def->where,
+                  "typed, but not simulated: nothing raises interrupt %u: no unit has it",
+                  def->line);
+    }
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
         if (b->layout->kind && b->n_irqs)

@@ -13,7 +13,7 @@ typedef struct wadi_path {
     const char *name[WADI_PATH_PARTS];
     int64_t index[WADI_PATH_PARTS];          /* -1: none */
     int64_t last[WADI_PATH_PARTS];           /* of a range `[1 .. 7]`; else the index */
-    const char *index_name[WADI_PATH_PARTS]; /* an index that is a name, known or not */
+    const char *index_name[WADI_PATH_PARTS]; /* an index that is a name */
     unsigned n;
 } wadi_path;
 

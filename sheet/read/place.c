@@ -78,25 +78,13 @@ static bool add_field(binder *r, const wadi_path *path, bool first, bool low)
     return true;
 }
 
-/* An index that is a name must be known by now: the role's own, or a row's. */
-static bool check_names(binder *r, const wadi_path *path)
-{
-    for (unsigned i = 0; i < path->n; i++)
-        if (path->index_name[i] && path->index[i] < 0) {
-            wadi_error(r->b->src, &path->where, "'%s' is no index of role '%s'",
-                       path->index_name[i], r->role->name);
-            return false;
-        }
-    return true;
-}
-
 static bool parse_item(binder *r, wadi_cursor *c, const wadi_env *env, bool first)
 {
     wadi_path path;
     bool low = wadi_at_word(c, "not") && c->tok[1].type == WADI_T_NAME;
     if (low)
         c->tok++;
-    if (!wadi_parse_path(c, env, &path) || !check_names(r, &path))
+    if (!wadi_parse_path(c, env, &path))
         return false;
     const wad_value *value = find_value(r->layout, &path);
     if (value)
@@ -159,7 +147,7 @@ static bool parse_listed(binder *r, const wadi_stmt *stmt, const wadi_env *env)
     int ranged = -1;
     if (low)
         c.tok++;
-    if (!wadi_parse_paths(&c, env, &path, &ranged) || !check_names(r, &path) || !wadi_need_end(&c))
+    if (!wadi_parse_paths(&c, env, &path, &ranged) || !wadi_need_end(&c))
         return false;
     for (;;) {
         const wad_value *value = find_value(r->layout, &path);

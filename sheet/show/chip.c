@@ -148,10 +148,12 @@ void wad_show_vectors(const wad_sheet *s, FILE *out)
         if ((int)i == s->cpu.bus_fault)
             fprintf(out, "%-5u %-8s %-20s %s\n", i, "core", "handle_bus_fault",
                     "access to an address where nothing is");
-        if (!b)
+        const wad_line_def *def = wad_sheet_line(s, i);
+        if (!b && !def)
             continue;
         char *handler = wadi_emit_handler(s, i);
-        fprintf(out, "%-5u %-8s %-20s %s\n", i, b->name, handler, b->text ? b->text : "");
+        const char *text = def && def->text ? def->text : b && b->text ? b->text : "";
+        fprintf(out, "%-5u %-8s %-20s %s\n", i, b ? b->name : "-", handler, text);
         g_free(handler);
     }
 }

@@ -99,7 +99,8 @@ static void add_flag(wad_model *m, unsigned role, unsigned enable, unsigned elem
     bool event = wad_role_is_event(&wad_kind_roles(m->cls->kind, &(unsigned){0})[role]);
     for (unsigned i = 0; i < inst->n_irqs; i++) {
         wad_fieldref by;
-        if (!wad_irq_fed(inst, i, m->roles[role].role, element, &by))
+        if (!wad_irq_fed(inst, i, m->roles[role].role, element, &by) ||
+            (!by.reg && !m->roles[enable].count))
             continue;
         wadi_feed *f = add(m, role, element, (unsigned)inst->irqs[i]);
         f->pulses = inst->irq_edge[i] && (event || !m->roles[role].n_parts);
@@ -119,7 +120,7 @@ static void add_model(wad_model *m)
         if (!m->roles[role].count || !m->roles[role].parts)
             continue;
         int enable = wad_kind_enable_of(m->cls->kind, role);
-        if (enable < 0 || !m->roles[enable].count)
+        if (enable < 0)
             continue;
         for (unsigned i = 0; i < m->roles[role].count; i++)
             add_flag(m, role, (unsigned)enable, i);

@@ -130,9 +130,10 @@ static void add_to(GPtrArray **list, wadi_clearing *c)
 }
 
 static void add_clearing(wadi_block *block, const wad_bitfield *f, const wad_clearing *def,
-                         unsigned element)
+                         unsigned element, unsigned reg_index)
 {
-    wad_fieldref ref = {.reg = f->reg, .field = f, .index = element};
+    wad_fieldref ref = {
+        .reg = f->reg, .field = f, .index = f->count ? element : 0, .reg_index = reg_index};
     wadi_clearing *c = g_new0(wadi_clearing, 1);
     wadi_place_element(&ref);
     c->flag = wadi_find_slot(block->sim, block->inst, f->reg, ref.reg_index);
@@ -160,9 +161,12 @@ void wadi_build_clearings(wadi_block *block)
         const wad_register *reg = slot->reg;
         for (unsigned k = 0; reg && k < reg->n_fields; k++) {
             const wad_bitfield *f = reg->fields[k];
-            for (unsigned n = 0; n < f->n_clearings && !slot->index; n++)
-                for (unsigned e = 0; e < (f->count ? f->count : 1u); e++)
-                    add_clearing(block, f, &f->clearings[n], e);
+            for (unsigned n = 0; n < f->n_clearings; n++) { /* by fields or by registers */
+                for (unsigned e = 0; e < f->count && !slot->index; e++)
+                    add_clearing(block, f, &f->clearings[n], e, 0);
+                if (!f->count)
+                    add_clearing(block, f, &f->clearings[n], slot->index, slot->index);
+            }
             if (!f->cleared_at_entry)
                 continue;
             for (unsigned e = 0; e < (f->count ? f->per_reg : 1u); e++)

@@ -270,6 +270,8 @@ static void write_slot(wad_sim *sim, wadi_slot *slot, uint32_t value, uint32_t t
                          slot->settable; /* what software can set; clearing reaches flags */
         if (asked->alias == WAD_ALIAS_CLEARS)
             takes |= slot->w1c | slot->w0c | slot->raised;
+        if (__builtin_expect(slot->once != 0, 0))
+            takes &= spend_once(sim, slot, value, wrote) | ~slot->once;
         wadi_slot_store(slot, (before & ~takes) | (value & takes));
     } else if (__builtin_expect(slot->flags & WADI_SLOT_KINDS, 0)) {
         wadi_slot_store(slot, (uint32_t)wad_register_after(slot->reg, before, value,

@@ -6,6 +6,9 @@
 #include "model.h"
 #include "observer.h"
 
+/* Below the threshold that holds nothing back, so that priority 0 is served as well. */
+#define MOST_KEY (UINT32_MAX - 1)
+
 static uint32_t value_of(const wadi_gate *g)
 {
     uint32_t value = 0, all = 1;
@@ -42,7 +45,7 @@ static void follow(wad_sim *sim, const wadi_gate *g)
     else if (g->what == WADI_GATE_ENABLED)
         wadi_line_enable(sim, g->line->line, value != 0);
     else
-        wadi_line_rank(sim, g->line->line, value, g->line->first_high ? ~value : value);
+        wadi_line_rank(sim, g->line->line, value, g->line->first_high ? MOST_KEY - value : value);
 }
 
 void wadi_controller_settle(wad_sim *sim, const wadi_slot *slot)

@@ -102,16 +102,6 @@ void wadi_feeds_pulse(const wad_model *m, unsigned role, unsigned i)
     }
 }
 
-bool wadi_feeds_ask(const wad_model *m, unsigned role)
-{
-    for (guint k = 0; m->feeds && k < m->feeds->len; k++) {
-        const wadi_feed *f = m->feeds->pdata[k];
-        if (f->role == role && asks(f))
-            return true;
-    }
-    return false;
-}
-
 bool wadi_feeds_ask_beside(const wad_model *m, unsigned role)
 {
     for (guint k = 0; m->feeds && k < m->feeds->len; k++) {

@@ -46,8 +46,7 @@ void wadi_feeds_entered(wad_sim *sim, unsigned line);
 /** A flag of the model was set, on lines that note the moment alone. */
 void wadi_feeds_pulse(const wad_model *m, unsigned role, unsigned i);
 
-/** Does a flag of this role ask now; any of the others. */
-bool wadi_feeds_ask(const wad_model *m, unsigned role);
+/** Does a flag of another role ask now? */
 bool wadi_feeds_ask_beside(const wad_model *m, unsigned role);
 
 #endif
