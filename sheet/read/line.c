@@ -41,14 +41,14 @@ static void parse_item(wadi_build *b, const wadi_stmt *stmt, wad_line_def *line)
     } else if (wadi_take_word(&c, "priority")) {
         wad_where where = c.tok->where;
         take_place(b, &c, "priority", &line->priority);
-        if (!c.failed && line->priority.width > 31) {
-            wadi_error(b->src, &where, "a priority has at most 31 bits");
-            c.failed = true;
-        }
         if (wadi_need_word(&c, "first")) {
             line->first_high = wadi_at_word(&c, "high");
             if (!wadi_take_word(&c, "high") && !wadi_take_word(&c, "low"))
                 wadi_expected(&c, "'high' or 'low': which priority goes first");
+        }
+        if (!c.failed && line->priority.width > 31) {
+            wadi_error(b->src, &where, "a priority has at most 31 bits");
+            c.failed = true;
         }
     } else {
         wadi_expected(&c, "'enabled', 'pending' or 'priority'");
