@@ -71,10 +71,13 @@ static wad_status set_reference(wad_adc *adc, const wad_adc_config *c)
         adc->reference_uv = R.internal;
     if (!wad_has(R.reference))
         return c->reference == WAD_REFERENCE_SUPPLY ? WAD_OK : WAD_E_ABSENT;
-    if (c->reference == WAD_REFERENCE_INTERNAL && !R.internal)
+    if ((unsigned)c->reference > WAD_REFERENCE_EXTERNAL)
+        return WAD_E_ARG;
+    if (codes[c->reference] == WAD_NO_CODE ||
+        (c->reference == WAD_REFERENCE_INTERNAL && !R.internal))
         return WAD_E_ABSENT;
     if (c->reference_route) {
-        wad_status st = wad_pin_route_analog(c->reference_route);
+        wad_status st = wadi_route_analog(c->reference_route);
         if (st != WAD_OK)
             return st;
     }
@@ -164,7 +167,7 @@ wad_status wad_adc_input(wad_adc *adc, unsigned channel, wad_route route, uint32
     if (channel > wadi_ones(R.channel))
         return WAD_E_ABSENT;
     if (route)
-        st = wad_pin_route_analog(route);
+        st = wadi_route_analog(route);
     else if (wad_has(R.internal_on))
         wad_put(adc->block->base, R.internal_on, 1);
     return st == WAD_OK ? set_sampling(adc, channel, source_ohms) : st;

@@ -21,6 +21,32 @@ static uint32_t scan_us(const wad_adc *adc, const wad_adc_scan *s)
     return ns / 1000u + 1u;
 }
 
+/* A chip may have no timers at all. */
+#ifdef WADI_COUNTER_FORMS
+static wad_status set_pace(const wad_adc_scan *s, int32_t *error_ppm)
+{
+    return wadi_timer_set_rate_any(s->timer, s->rate, error_ppm);
+}
+
+static void run_pace(const wad_adc_scan *s, bool on)
+{
+    wadi_timer_enable_any(s->timer, on);
+}
+#else
+static wad_status set_pace(const wad_adc_scan *s, int32_t *error_ppm)
+{
+    (void)s;
+    (void)error_ppm;
+    return WAD_E_ABSENT;
+}
+
+static void run_pace(const wad_adc_scan *s, bool on)
+{
+    (void)s;
+    (void)on;
+}
+#endif
+
 static wad_status pace(const wad_adc *adc, const wad_adc_scan *s, int32_t *error_ppm)
 {
     if (!wad_has(R.trigger) || s->trigger > wadi_ones(R.trigger))
@@ -28,7 +54,7 @@ static wad_status pace(const wad_adc *adc, const wad_adc_scan *s, int32_t *error
     if (!s->rate.hz)
         return WAD_OK;
     uint32_t us = wad_muldiv(1000000u, s->rate.per, s->rate.hz);
-    return scan_us(adc, s) > us ? WAD_E_RANGE : wad_timer_set_rate(s->timer, s->rate, error_ppm);
+    return scan_us(adc, s) > us ? WAD_E_RANGE : set_pace(s, error_ppm);
 }
 
 static wad_status examine(const wad_adc *adc, const wad_adc_scan *s)
@@ -67,7 +93,7 @@ static void go(const wad_adc *adc, const wad_adc_scan *s)
         wad_put(base, R.trigger, s->trigger);
         if (wad_has(R.trigger_edge))
             wad_put(base, R.trigger_edge, R.trigger_edge_rise);
-        wad_timer_start(s->timer);
+        run_pace(s, true);
     } else {
         wad_put(base, R.start, 1);
     }
@@ -103,7 +129,7 @@ wad_status wad_adc_end(wad_adc *adc)
     if (!s)
         return WAD_OK;
     if (s->timer)
-        wad_timer_stop(s->timer);
+        run_pace(s, false);
     if (wad_has(R.trigger_edge))
         wad_put(base, R.trigger_edge, R.trigger_edge_off);
     if (wad_has(R.done_irq))

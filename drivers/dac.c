@@ -27,7 +27,7 @@ wad_status wad_dac_open(wad_dac *dac, const wad_block *block, wad_route route, b
     if (wad_has(R.buffer))
         wad_put(block->base, R.buffer, buffered);
     wad_put(block->base, R.data, 0);
-    wad_status st = wad_pin_route_analog(route);
+    wad_status st = wadi_route_analog(route);
     if (st == WAD_OK)
         wad_put(block->base, R.enable, 1);
     return st;
@@ -126,6 +126,8 @@ wad_status wad_dac_wave_at(wad_dac *dac, wad_dac_wave wave, unsigned size_bits, 
         return WAD_E_ABSENT;
     if (size_bits < 1u || size_bits > 12u || (unsigned)wave > WAD_WAVE_NOISE)
         return WAD_E_ARG;
+    if (codes[wave] == WAD_NO_CODE)
+        return WAD_E_ABSENT;
     if (wad_has(R.wave_size))
         wad_put(dac->block->base, R.wave_size, size_bits - 1u);
     wad_put(dac->block->base, R.wave, codes[wave]);

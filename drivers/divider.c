@@ -52,6 +52,19 @@ uint64_t wad_divide(uint64_t x, uint64_t y, uint64_t *rest)
     return quotient;
 }
 
+uint32_t wad_divisor(uint64_t scaled_clock, uint32_t rate, int32_t *off_ppm)
+{
+    uint64_t rest, d = wad_divide(scaled_clock, rate, &rest);
+    if (d == 0 || rest * (d + 1u) > (rate - rest) * d)
+        d++;
+    uint64_t is = rate * d;
+    bool slow = is > scaled_clock;
+    uint64_t off = wad_divide((slow ? is - scaled_clock : scaled_clock - is) * 1000000u, is, &rest);
+    int32_t ppm = off > 2000000u ? 2000000 : (int32_t)off;
+    *off_ppm = slow ? -ppm : ppm;
+    return d > 0xFFFFFFFFu ? 0xFFFFFFFFu : (uint32_t)d;
+}
+
 /* ---- one setting ---- */
 
 typedef struct candidate {

@@ -7,13 +7,18 @@
  * its frames. The receiving channel is armed first: nothing goes out before somebody takes what
  * comes in.
  */
-#include "spi_private.h"
+#include <wadium/dma.h>
 
-#if defined(WAD_SPI_TABLE) && defined(WAD_DMA_TABLE)
+#include WAD_CHIP
+
+#if defined(WADI_SPI_FORMS) && defined(WAD_DMA_TABLE)
+
+/* Of several forms the table is looked up: moving is the controller's work. */
+#define R (*wadi_spi_roles(bus->unit->form))
 
 static void ask(const wad_spi *bus, bool on)
 {
-    uintptr_t base = bus->block->base;
+    uintptr_t base = bus->unit->block.base;
     if (on)
         wad_put(base, R.rx_dma, 1);
     wad_put(base, R.tx_dma, on);
@@ -21,7 +26,7 @@ static void ask(const wad_spi *bus, bool on)
         wad_put(base, R.rx_dma, 0);
 }
 
-static wad_status open(wad_spi *bus)
+static wad_status open(const wad_spi *bus)
 {
     wad_dma_port *d = bus->dma;
     if (!wad_has(R.tx_dma) || !wad_has(R.rx_dma))
@@ -51,32 +56,33 @@ static size_t part_end(const wad_spi_job *job, size_t total, size_t at)
     return nearer(end, at, at + 0x8000u);
 }
 
-static void begin_part(wad_spi *bus, wad_spi_job *job);
+static void begin_part(const wad_spi *bus, wad_spi_job *job);
 
 static void part_over(void *context, wad_status status, size_t moved)
 {
-    wad_spi *bus = context;
-    wad_spi_job *job = bus->first;
+    const wad_spi *bus = context;
+    wad_spi_job *job = bus->jobs->first;
     if (status == WAD_E_STATE || !job) /* stopped: said there */
         return;
     ask(bus, false);
     job->moved = bus->dma->at + moved;
-    bus->sent = job->moved;
-    bus->stats.frames += (uint32_t)moved;
+    bus->jobs->sent = job->moved;
+    if (bus->stats)
+        bus->stats->frames += (uint32_t)moved;
     if (job->has_tail && job->moved == job->skip + job->n_in + 1u)
         job->tail = bus->dma->drain;
     if (status != WAD_OK)
-        wadi_spi_failed(bus, status);
-    else if (job->moved == bus->total)
-        wadi_spi_frames_over(bus, job);
+        WADI_BY_FORM(WADI_SPI_FORMS, bus->unit->form, wadi_spi_failed, bus, status);
+    else if (job->moved == bus->jobs->total)
+        WADI_BY_FORM(WADI_SPI_FORMS, bus->unit->form, wadi_spi_frames_over, bus, job);
     else
         begin_part(bus, job);
 }
 
-static void begin_part(wad_spi *bus, wad_spi_job *job)
+static void begin_part(const wad_spi *bus, wad_spi_job *job)
 {
     wad_dma_port *d = bus->dma;
-    size_t at = job->moved, end = part_end(job, bus->total, at);
+    size_t at = job->moved, end = part_end(job, bus->jobs->total, at);
     unsigned bytes = wad_spi_frame_bytes(job->device);
     bool takes = job->n_in && at >= job->skip && at < job->skip + job->n_in;
     bool gives = at < job->n_out;
@@ -87,7 +93,7 @@ static void begin_part(wad_spi *bus, wad_spi_job *job)
         .bytes = (uint8_t)bytes,
         .flags = (uint8_t)(WAD_DMA_SOURCE_STAYS | (takes ? 0 : WAD_DMA_DESTINATION_STAYS)),
         .done = part_over,
-        .context = bus};
+        .context = (void *)bus};
     wad_dma_transfer tx = {.source = gives ? (const uint8_t *)job->out + at * bytes
                                            : (const void *)&d->filler,
                            .destination = (volatile void *)wad_spi_tx_address(bus),
@@ -99,30 +105,39 @@ static void begin_part(wad_spi *bus, wad_spi_job *job)
     d->filler = 0xFFFFFFFFu;
     d->drain = 0;
     if (wad_has(R.rx_at))
-        wad_put(bus->block->base, R.rx_at, 0);
+        wad_put(bus->unit->block.base, R.rx_at, 0);
     wad_status st = wad_dma_start(&d->rx, &rx);
     if (st == WAD_OK)
         st = wad_dma_start(&d->tx, &tx);
     if (st == WAD_OK)
         ask(bus, true);
     else
-        wadi_spi_failed(bus, st);
+        WADI_BY_FORM(WADI_SPI_FORMS, bus->unit->form, wadi_spi_failed, bus, st);
 }
 
 #define LAST_FRAMES 100000u /* longer than the frames of a queue take at any divider */
 
 /* Nothing more goes out; what comes back of it is taken. */
-static wad_status stop(wad_spi *bus)
+static wad_status stop(const wad_spi *bus)
 {
-    wad_put(bus->block->base, R.tx_dma, 0);
+    wad_put(bus->unit->block.base, R.tx_dma, 0);
     wad_status out = wad_dma_abort(&bus->dma->tx);
-    for (uint32_t polls = LAST_FRAMES; polls && !bus->is_device && spi_is_busy(bus); polls--) {
+    for (uint32_t polls = LAST_FRAMES;
+         polls && !bus->device && wad_has(R.busy) && wad_get(bus->unit->block.base, R.busy);
+         polls--) {
     }
     ask(bus, false);
     wad_status in = wad_dma_abort(&bus->dma->rx);
     return out != WAD_OK ? out : in;
 }
 
-const struct wadi_spi_style wadi_spi_by_dma = {.open = open, .begin = begin_part, .stop = stop};
+static void close(const wad_spi *bus)
+{
+    (void)stop(bus);
+    (void)!wad_dma_port_release(bus->dma);
+}
+
+const struct wadi_spi_style wadi_spi_by_dma = {
+    .open = open, .begin = begin_part, .stop = stop, .close = close};
 
 #endif

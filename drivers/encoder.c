@@ -24,9 +24,9 @@ wad_status wad_encoder_open(wad_encoder *e, const wad_block *block, wad_route a,
     if (wad_has(R.limit)) /* all of it: a position's difference is then right across the wrap */
         wad_put(block->base, R.limit, wadi_ones(R.limit));
     wad_put(block->base, R.count, 0);
-    wad_status st = wad_pin_route(a);
+    wad_status st = wadi_route_any(a);
     if (st == WAD_OK)
-        st = wad_pin_route(b);
+        st = wadi_route_any(b);
     if (st != WAD_OK)
         return st;
     if (wad_has(R.fault))

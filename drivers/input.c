@@ -21,9 +21,13 @@ wad_status wad_input_open(wad_input *c, const wad_timebase *base, unsigned chann
                      .pulses = edge == WAD_INPUT_PULSE};
     if (!wad_has(R.capture) || channel >= R.captured.n || base->block->irq < 0)
         return WAD_E_ABSENT;
+    if ((unsigned)edge > WAD_INPUT_PULSE)
+        return WAD_E_ARG;
+    if (!wadi_has_code(R.edge, codes[edge]))
+        return WAD_E_ABSENT;
     if (wad_has(R.filter) ? filter > wadi_ones(R.filter) : filter > 0)
         return WAD_E_RANGE;
-    wad_status st = wad_pin_route(route);
+    wad_status st = wadi_route_any(route);
     if (st != WAD_OK)
         return st;
     if (wad_has(R.filter))
@@ -85,7 +89,11 @@ void wad_input_handle(wad_input *c)
         wad_clear(base, wad_at(R.lost, c->channel));
         forget(c);
     } else if (c->pulses) {
+#ifdef WADI_GPIO_FORMS
         bool high = wad_pin_read(c->pin);
+#else
+        bool high = false; /* nobody can have said which pin */
+#endif
         c->edges++;
         if (wad_get(base, captured)) /* the next edge is there: which one this was is not known */
             forget(c);

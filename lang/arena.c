@@ -5,7 +5,7 @@
 #include <stdarg.h>
 #include <string.h>
 
-#define CHUNK 65536
+#define CHUNK 262144 /* large enough to come from the system, as zeroes */
 
 struct wadi_arena {
     GPtrArray *chunks;

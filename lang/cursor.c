@@ -31,6 +31,12 @@ bool wadi_take_word(wadi_cursor *c, const char *word)
     return true;
 }
 
+void wadi_skip_token(wadi_cursor *c)
+{
+    if (!wadi_at_end(c))
+        c->tok++;
+}
+
 bool wadi_take_punct(wadi_cursor *c, const char *punct)
 {
     if (!wadi_at_punct(c, punct))

@@ -19,6 +19,8 @@ bool wadi_at_punct(const wadi_cursor *c, const char *punct);
 /** Takes the word or mark if it is next. */
 bool wadi_take_word(wadi_cursor *c, const char *word);
 bool wadi_take_punct(wadi_cursor *c, const char *punct);
+/** Over one token, but not beyond the end. */
+void wadi_skip_token(wadi_cursor *c);
 /** Takes it or reports what was expected. */
 bool wadi_need_word(wadi_cursor *c, const char *word);
 bool wadi_need_punct(wadi_cursor *c, const char *punct);

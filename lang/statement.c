@@ -161,8 +161,9 @@ static void read_string(lexer *lx, wadi_tok *tok)
 
 static bool read_punct(lexer *lx, wadi_tok *tok)
 {
-    static const char *const marks[] = {"..", "**", "!=", "{", "}", "(", ")", "[", "]", ",",
-                                        ":",  "=",  "+",  "-", "*", "/", ".", "<", ">"};
+    static const char *const marks[] = {"..", "**", "!=", "{", "}", "(", ")", "[",
+                                        "]",  ",",  ":",  "=", "+", "-", "*", "/",
+                                        ".",  "<",  ">",  "&", "|", "^", "~"};
     for (unsigned i = 0; i < G_N_ELEMENTS(marks); i++) {
         if (marks[i][0] != lx->src->text[lx->pos])
             continue;
@@ -219,9 +220,10 @@ bool wadi_is_mark(const wadi_tok *tok, const char *text)
 /* After one of these a new line does not end the statement. */
 static bool continues(const wadi_tok *tok)
 {
-    static const char *const marks[] = {"=", "!=", "+", "-", "*", "/", "**", "..", ":"};
+    static const char *const marks[] = {"=",  "!=", "+", "-", "*", "/",
+                                        "**", "..", ":", "&", "|", "^"};
     if (tok->type == WADI_T_NAME)
-        return !strcmp(tok->text, "and");
+        return !strcmp(tok->text, "and") || !strcmp(tok->text, "or") || !strcmp(tok->text, "then");
     for (unsigned i = 0; i < G_N_ELEMENTS(marks); i++)
         if (wadi_is_mark(tok, marks[i]))
             return true;

@@ -39,6 +39,7 @@ static const struct {
     {"uA", WAD_UNIT_A, {1, 1000000}},
     {"nA", WAD_UNIT_A, {1, 1000000000}},
     {"cycles", WAD_UNIT_CYCLE, {1, 1}},
+    {"cycle", WAD_UNIT_CYCLE, {1, 1}},
 };
 
 bool wadi_unit(const char *name, wad_unit *unit, wad_rational *scale)

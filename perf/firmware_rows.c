@@ -12,7 +12,6 @@
 #include "wadium/host/rate.h"
 #include "wadium/host/remote_server.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 
 #include "corran32_roles.h"
 
@@ -25,7 +24,7 @@ static double stored_ns, live_ns, written_ns, written_live_ns;
 
 static int access_main(void)
 {
-    wad_block_up(&corran32_cnt0, 1000);
+    wad_block_up(&corran32_cnt0.block, 1000);
     uint32_t sum = 0;
     double t0 = perf_now();
     for (unsigned i = 0; i < ACCESSES; i++)
@@ -169,7 +168,6 @@ void perf_run_plain(const wad_sheet *sheet)
 
 /* ---- one simulated hour of 1 kHz ticks ---- */
 
-static wad_timer tick;
 static unsigned ticks;
 
 static void on_tick(void *context)
@@ -178,6 +176,9 @@ static void on_tick(void *context)
     ticks++;
 }
 
+static const wad_timer tick = {&corran32_cnt0, .clock_hz = 8000000, .rate = WAD_RATE_HZ(1000),
+                               .on_wrap = on_tick};
+
 static void tick_handler(void)
 {
     wad_timer_handle(&tick);
@@ -185,8 +186,7 @@ static void tick_handler(void)
 
 static int tick_main(void)
 {
-    (void)!wad_timer_open(&tick, &corran32_cnt0, WAD_HZ(1000), NULL);
-    (void)!wad_timer_on_wrap(&tick, 0, on_tick, NULL);
+    (void)!wad_timer_open(&tick);
     wad_timer_start(&tick);
     wad_irq_global_on();
     for (;;)
@@ -211,8 +211,17 @@ void perf_run_hour(const wad_sheet *sheet)
 
 /* ---- a serial port, saturated both ways ---- */
 
-static wad_uart port;
 static uint8_t in_ring[256], out_ring[256], block[64];
+static wad_uart_stats stats;
+static const wad_uart port = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WAD_RING(in_ring),
+                              .out = WAD_RING(out_ring),
+                              .stats = &stats,
+                              .priority = 1};
 static wad_sim *looped;
 
 static void port_handler(void)
@@ -223,16 +232,13 @@ static void port_handler(void)
 /* Refilled and emptied when half a ring has gone; asleep in between. */
 static int port_main(void)
 {
-    const wad_uart_config config = {
-        .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
-    (void)!wad_uart_open(&port, &corran32_uart0, &config, NULL);
-    (void)!wad_uart_background(&port, in_ring, sizeof in_ring, out_ring, sizeof out_ring, 1);
+    (void)!wad_uart_open(&port);
     wad_irq_global_on();
     for (;;) {
         while (wad_uart_room(&port) >= sizeof block)
-            (void)wad_uart_write(&port, block, sizeof block);
+            (void)wad_uart_write(&port, block, sizeof block, 0);
         while (wad_uart_waiting(&port) >= sizeof block)
-            (void)wad_uart_read(&port, block, sizeof block);
+            (void)wad_uart_read(&port, block, sizeof block, 0);
         wad_port_sleep();
     }
     return 0;
@@ -258,15 +264,23 @@ void perf_run_uart(const wad_sheet *sheet)
     wad_sim_run(looped, 20 * WAD_PS_PER_S / perf_less);
     snprintf(text, sizeof text, "%.0f x", 20.0 / perf_less / (perf_now() - t0));
     perf_figure("UART 115200 both ways, saturated, against real time", text, ">= 200 x");
-    if (port.stats.received < 229000 / perf_less || port.stats.overruns || port.stats.dropped)
-        printf("  only %u of 230 000 bytes came\n", (unsigned)port.stats.received);
+    if (stats.received < 229000 / perf_less || stats.overruns || stats.dropped)
+        printf("  only %u of 230 000 bytes came\n", (unsigned)stats.received);
     wad_sim_free(looped);
 }
 
 /* ---- an SPI port, saturated ---- */
 
-static wad_spi bus;
-static wad_spi_device jumper;
+static wad_spi_stats bus_stats;
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .stats = &bus_stats,
+                            .jobs = &(wad_spi_jobs){0},
+                            .priority = 1};
+static const wad_spi_device jumper = {&bus, .hz = 250000};
 static uint8_t sent[256], received[256];
 static uint32_t exchanges;
 
@@ -290,13 +304,8 @@ static int bus_main(void)
                               .in = received,
                               .n_in = sizeof received,
                               .done = exchanged};
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14};
-    const wad_spi_link form = {.hz = 250000};
-    (void)!wad_spi_open(&bus, &corran32_spi0, &lines);
-    (void)!wad_spi_add(&jumper, &bus, &form, NULL);
-    (void)!wad_spi_background(&bus, 1);
+    (void)!wad_spi_open(&bus);
+    (void)!wad_spi_add(&jumper);
     wad_irq_global_on();
     (void)!wad_spi_submit(&job);
     for (;;)
@@ -317,7 +326,7 @@ void perf_run_spi(const wad_sheet *sheet)
     double t0 = perf_now();
     wad_sim_run(looped, 5 * WAD_PS_PER_S / perf_less);
     snprintf(text, sizeof text, "%.1f million/s",
-             (double)bus.stats.frames * 8 / (perf_now() - t0) / 1e6);
+             (double)bus_stats.frames * 8 / (perf_now() - t0) / 1e6);
     perf_figure("SPI at 250 kHz by interrupt over a jumper: bits", text, "");
     if (exchanges < 500 / perf_less)
         printf("  only %u exchanges came back as sent\n", (unsigned)exchanges);

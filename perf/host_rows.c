@@ -12,7 +12,6 @@
 #include "wadium/host/rate.h"
 #include "wadium/host/remote_server.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 
 #include "corran32_roles.h"
 

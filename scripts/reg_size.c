@@ -2,9 +2,9 @@
 /* Register tier against the same accesses by hand; check-target compares the sizes. */
 #include "corran32_roles.h"
 
-#define ROLES corran32_counter_roles
-#define BASE  CORRAN32_CNT0_BASE
-#define CNT   CORRAN32_CNT0
+#define ROLES corran32_counter_roles_2 /* the timer of 32 bits */
+#define BASE  CORRAN32_CNT3_BASE
+#define CNT   CORRAN32_CNT3
 
 void tier_set_bit(void);
 void hand_set_bit(void);

@@ -298,7 +298,8 @@ static int scanning(void)
                           .rate = WAD_HZ(rate),
                           .half = on_half,
                           .full = on_full};
-    status = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(1000), NULL);
+    pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(1000)};
+    status = wad_timer_open(&pace);
     if (status == WAD_OK)
         status = wad_adc_begin(&adc, &scan, &error_ppm);
     began_ps = wad_sim_now(sim);
@@ -516,8 +517,9 @@ static int makes_waves(void)
 {
     static wad_dac dac;
     status = wad_dac_open(&dac, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
+    pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(10000)};
     if (status == WAD_OK)
-        status = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(10000), NULL);
+        status = wad_timer_open(&pace);
     wad_dac_write(&dac, 1000);
     if (wad_dac_wave_at(&dac, shape, 0, 1) != WAD_E_ARG ||
         wad_dac_wave_at(&dac, shape, 13, 1) != WAD_E_ARG ||

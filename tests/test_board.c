@@ -231,7 +231,7 @@ static void gdb_debugs_the_targets_own_code(void **state)
                                            "x/1wx 0x4001000c",
                                            "set var blink_error_ppm = 77",
                                            "print blink_error_ppm",
-                                           "break toggle_warning",
+                                           "break *handle_CNT0",
                                            "continue",
                                            "backtrace",
                                            "finish",
@@ -251,13 +251,11 @@ static void gdb_debugs_the_targets_own_code(void **state)
                                          "0x4001000c:\t0x000007cf",
                                          "$2 = 77",
                                          "Breakpoint 1",
-                                         "toggle_warning",
-                                         "#0  toggle_warning",
-                                         "wad_timer_handle",
-                                         "handle_CNT0",
+                                         "#0  ",
+                                         "wadi_timer_handle_body (r", /* inline */
+                                         "handle_CNT0 ()",
                                          "<signal handler called>",
                                          "main ()",
-                                         "wad_timer_handle (t",
                                          "watchpoint 2",
                                          "xpsr",
                                          "wad_reset",
@@ -327,9 +325,9 @@ static void a_fault_is_unwound_to_its_line(void **state)
                                          "wadi_fault (frame",
                                          "<signal handler called>",
                                          "make_fault (nowhere",
-                                         "fault.c:25",
+                                         "fault.c:30",
                                          "main ()",
-                                         "fault.c:46",
+                                         "fault.c:49",
                                          NULL};
     char *folder = test_folder(), *elf = g_build_filename(folder, "fault.elf", NULL), *out, *err;
     (void)state;

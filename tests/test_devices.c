@@ -6,14 +6,18 @@
 
 #include "support.h"
 #include "wadium/check.h"
-#include "wadium/spi.h"
 
 #include "corran32_roles.h"
 
 static wad_board *board;
 static wad_timebase base;
-static wad_spi bus;
-static wad_spi_device thermo, store;
+static const wad_spi bus = {&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14, .time = &base};
+static const wad_spi_device thermo = {&bus, .hz = 4000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+                                      .setup = 1, .hold = 1};
+static const wad_spi_device store = {&bus, .hz = 4000000, .by_pin = true,
+                                     .select_pin = CORRAN32_PB5};
 static wad_status status;
 
 static int set_up(void **state)
@@ -32,22 +36,15 @@ static int tear_down(void **state)
 
 static void open_both(void)
 {
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
-    const wad_spi_link to_thermo = {
-        .hz = 4000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 1};
-    const wad_spi_link to_store = {.hz = 4000000, .by_pin = true, .select_pin = CORRAN32_PB5};
     status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (status == WAD_OK)
         status = wad_pin_input(CORRAN32_PB14, WAD_PULL_UP);
     if (status == WAD_OK)
-        status = wad_spi_open(&bus, &corran32_spi0, &lines);
+        status = wad_spi_open(&bus);
     if (status == WAD_OK)
-        status = wad_spi_add(&thermo, &bus, &to_thermo, NULL);
+        status = wad_spi_add(&thermo);
     if (status == WAD_OK)
-        status = wad_spi_add(&store, &bus, &to_store, NULL);
+        status = wad_spi_add(&store);
 }
 
 static int rest(void)

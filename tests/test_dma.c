@@ -6,7 +6,6 @@
 #include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/dma.h"
-#include "wadium/timer.h"
 
 #include "corran32.h"
 #include "corran32_roles.h"
@@ -347,7 +346,8 @@ static int by_timer(void)
 {
     static const uint32_t pattern[4] = {0x11, 0x22, 0x33, 0x44};
     uint32_t from = wad_port_bus_address(pattern), to = wad_port_bus_address(arena);
-    if (!up() || wad_timer_open(&pace, &corran32_cnt0, WAD_HZ(10000), NULL) != WAD_OK)
+    pace = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(10000)};
+    if (!up() || wad_timer_open(&pace) != WAD_OK)
         return 1;
     memset(arena, 0, 64);
     set(3, from, to, 4, EN | SIZE(2) | SSTEP | DSTEP | REQ(CORRAN32_REQUEST_DMA0_CNT0_WRAP));
@@ -370,7 +370,8 @@ static void a_timer_moves_one_element_a_period(void **state)
 static int too_fast(void)
 {
     uint32_t base = wad_port_bus_address(arena);
-    if (!up() || wad_timer_open(&pace, &corran32_cnt0, WAD_HZ(1000000), NULL) != WAD_OK)
+    pace = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(1000000)};
+    if (!up() || wad_timer_open(&pace) != WAD_OK)
         return 1;
     /* two others keep the bus: 8 MHz / 12 cycles are less than a million */
     set(0, base, base + 4096, 500, EN | SSTEP | DSTEP);

@@ -7,7 +7,6 @@
 #include "wadium/clock.h"
 #include "wadium/dma.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 
 #include "corran32_roles.h"
 
@@ -272,7 +271,8 @@ static int ring_goes_round(void)
                           .half = on_half,
                           .done = on_done};
     open_mover();
-    CHECK(wad_timer_open(&pace, &corran32_cnt0, WAD_HZ(20000), NULL) == WAD_OK);
+    pace = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(20000)};
+    CHECK(wad_timer_open(&pace) == WAD_OK);
     CHECK(wad_dma_claim(&mover, &one, BY_CNT0, "ring") == WAD_OK);
     if (ring_size != 16) {
         CHECK(wad_dma_claim_partner(&one, &two) == WAD_OK);
@@ -419,7 +419,8 @@ static void an_aborted_list_stays_aborted(void **state)
 static int halts(void)
 {
     open_mover();
-    CHECK(wad_timer_open(&pace, &corran32_cnt0, WAD_HZ(10000), NULL) == WAD_OK);
+    pace = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(10000)};
+    CHECK(wad_timer_open(&pace) == WAD_OK);
     CHECK(wad_dma_claim(&mover, &one, BY_CNT0, "table") == WAD_OK);
     wad_dma_transfer t = {.source = from, .destination = to, .n = 30, .bytes = 1, .done = on_done};
     CHECK(wad_dma_start(&one, &t) == WAD_OK);

@@ -11,9 +11,6 @@
 #include "wadium/dac.h"
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
-#include "wadium/spi.h"
-#include "wadium/timer.h"
-#include "wadium/uart.h"
 
 #include "corran32_roles.h"
 
@@ -31,8 +28,11 @@ static char story[200];
             snprintf(story, sizeof story, "line %d: %s", __LINE__, #condition);                    \
     } while (0)
 
+static wad_uart_stats stats;
+static wad_uart_transfer sending, receiving;
 static wad_uart port;
 static wad_spi bus;
+static wad_spi_jobs bus_jobs;
 static wad_adc adc;
 
 static void handle_mover(void)
@@ -105,16 +105,18 @@ static wad_dma_port port_dma;
 static _Alignas(64) uint8_t in[64], out[128];
 static uint8_t text[600], got[600];
 
-static void open_port(void)
+static void set_port(void)
 {
-    const wad_uart_config config = {.baud = 115200,
-                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
-                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
-                                    .time = &base,
-                                    .dma = &port_dma};
+    port = (wad_uart){&corran32_uart0,
+                      .baud = 115200,
+                      .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                      .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                      .stats = &stats,
+                      .dma = &port_dma,
+                      .priority = 2};
+    stats = (wad_uart_stats){0};
     port_dma = (wad_dma_port)WAD_UART_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_UART0_TX_READY,
                                              CORRAN32_REQUEST_DMA0_UART0_RX_READY);
-    CHECK(wad_uart_open(&port, &corran32_uart0, &config, NULL) == WAD_OK);
     for (unsigned i = 0; i < sizeof text; i++)
         text[i] = (uint8_t)(i * 29 + i / 7);
 }
@@ -123,22 +125,24 @@ static int rings(void)
 {
     size_t given = 0, taken = 0;
     open_mover();
-    open_port();
-    CHECK(wad_uart_background(&port, in, sizeof in, out, sizeof out, 2) == WAD_OK);
+    set_port();
+    port.in = WAD_RING(in);
+    port.out = WAD_RING(out);
+    CHECK(wad_uart_open(&port) == WAD_OK);
     for (unsigned turns = 0; turns < 2000 && taken < sizeof text; turns++) {
-        given += wad_uart_write(&port, text + given, MIN(sizeof text - given, turns % 50));
+        given += wad_uart_write(&port, text + given, MIN(sizeof text - given, turns % 50), 0);
         wait_us(turns % 5 * 300); /* the ring's 64 bytes last 5.5 ms */
-        taken += wad_uart_read(&port, got + taken, sizeof got - taken);
+        taken += wad_uart_read(&port, got + taken, sizeof got - taken, 0);
     }
     CHECK(taken == sizeof text && !memcmp(got, text, sizeof text));
-    CHECK(port.stats.sent == sizeof text && port.stats.received == sizeof text);
-    CHECK(!port.stats.dropped && !port.stats.overruns);
+    CHECK(stats.sent == sizeof text && stats.received == sizeof text);
+    CHECK(!stats.dropped && !stats.overruns);
     /* nobody takes: what is lost is counted, what is left is the last of it */
     for (given = 0; given < 200; wait_us(1000))
-        given += wad_uart_write(&port, text + given, 200 - given);
+        given += wad_uart_write(&port, text + given, 200 - given, 0);
     wait_us(20000);
-    CHECK(wad_uart_waiting(&port) == 64 && port.stats.dropped == 136);
-    CHECK(wad_uart_read(&port, got, 64) == 64 && !memcmp(got, text + 136, 64));
+    CHECK(wad_uart_waiting(&port) == 64 && stats.dropped == 136);
+    CHECK(wad_uart_read(&port, got, 64, 0) == 64 && !memcmp(got, text + 136, 64));
     return 0;
 }
 
@@ -156,14 +160,16 @@ static int crooked_ring(void)
     static _Alignas(64) uint8_t crooked[64 + 1];
     size_t taken = 0, given = 0;
     open_mover();
-    open_port();
-    CHECK(wad_uart_background(&port, crooked + 1, 64, out, sizeof out, 2) == WAD_OK);
+    set_port();
+    port.in = &(const wad_ring){crooked + 1, 63, &(struct wadi_ring_at){0, 0}};
+    port.out = WAD_RING(out);
+    CHECK(wad_uart_open(&port) == WAD_OK);
     for (unsigned turns = 0; turns < 500 && taken < 300; turns++) {
-        given += wad_uart_write(&port, text + given, MIN(300 - given, turns % 20));
+        given += wad_uart_write(&port, text + given, MIN(300 - given, turns % 20), 0);
         wait_us(500);
-        taken += wad_uart_read(&port, got + taken, sizeof got - taken);
+        taken += wad_uart_read(&port, got + taken, sizeof got - taken, 0);
     }
-    CHECK(taken == 300 && !memcmp(got, text, 300) && !port.stats.dropped);
+    CHECK(taken == 300 && !memcmp(got, text, 300) && !stats.dropped);
     CHECK(port_dma.partner.mover == &mover);
     return 0;
 }
@@ -182,18 +188,16 @@ static struct {
     size_t moved;
 } sent, came;
 
-static void on_sent(wad_uart *u, wad_status status, size_t n, void *context)
+static void on_sent(wad_status status, size_t n, void *context)
 {
-    (void)u;
     (void)context;
     sent.n++;
     sent.status = status;
     sent.moved = n;
 }
 
-static void on_came(wad_uart *u, wad_status status, size_t n, void *context)
+static void on_came(wad_status status, size_t n, void *context)
 {
-    (void)u;
     (void)context;
     came.n++;
     came.status = status;
@@ -203,24 +207,28 @@ static void on_came(wad_uart *u, wad_status status, size_t n, void *context)
 static int transfers(void)
 {
     open_mover();
-    open_port();
-    CHECK(wad_uart_background(&port, NULL, 0, NULL, 0, 2) == WAD_OK);
-    CHECK(wad_uart_receive(&port, got, 100, WAD_UNTIL_END, '\n', on_came, NULL) == WAD_E_ABSENT);
+    set_port();
+    port.sends = &sending;
+    port.receives = &receiving;
+    CHECK(wad_uart_open(&port) == WAD_OK);
+    CHECK(wad_uart_receive_until(&port, got, 100, WAD_UNTIL_END, '\n', on_came, NULL) ==
+          WAD_E_ABSENT);
     /* a typed line of unknown length arrives whole */
-    CHECK(wad_uart_receive(&port, got, sizeof got, WAD_UNTIL_IDLE, 0, on_came, NULL) == WAD_OK);
-    CHECK(wad_uart_receive(&port, got, 1, WAD_UNTIL_FULL, 0, on_came, NULL) == WAD_E_STATE);
+    CHECK(wad_uart_receive_until(&port, got, sizeof got, WAD_UNTIL_IDLE, 0, on_came, NULL) ==
+          WAD_OK);
+    CHECK(wad_uart_receive(&port, got, 1, on_came, NULL) == WAD_E_STATE);
     CHECK(wad_uart_send(&port, "read TIDE\r", 10, on_sent, NULL) == WAD_OK);
     wait_us(3000);
     CHECK(sent.n == 1 && sent.status == WAD_OK && sent.moved == 10);
     CHECK(came.n == 1 && came.status == WAD_OK && came.moved == 10 &&
           !memcmp(got, "read TIDE\r", 10));
     /* full before it is idle */
-    CHECK(wad_uart_receive(&port, got, 5, WAD_UNTIL_IDLE, 0, on_came, NULL) == WAD_OK);
+    CHECK(wad_uart_receive_until(&port, got, 5, WAD_UNTIL_IDLE, 0, on_came, NULL) == WAD_OK);
     CHECK(wad_uart_send(&port, text, 5, on_sent, NULL) == WAD_OK);
     wait_us(3000);
     CHECK(came.n == 2 && came.moved == 5 && !memcmp(got, text, 5));
     /* both ended in the middle */
-    CHECK(wad_uart_receive(&port, got, 400, WAD_UNTIL_FULL, 0, on_came, NULL) == WAD_OK);
+    CHECK(wad_uart_receive(&port, got, 400, on_came, NULL) == WAD_OK);
     CHECK(wad_uart_send(&port, text, 400, on_sent, NULL) == WAD_OK);
     wait_us(10000);
     wad_uart_abort(&port);
@@ -248,17 +256,19 @@ static uint16_t frames_out[200], frames_in[200];
 
 static void open_bus(uint8_t bits)
 {
-    const wad_spi_config config = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                   .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                   .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                   .time = &base,
-                                   .dma = &bus_dma};
-    const wad_spi_link link = {.hz = 1000000, .bits = bits};
+    bus = (wad_spi){&corran32_spi0,
+                    .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                    .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                    .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                    .time = &base,
+                    .jobs = &bus_jobs,
+                    .dma = &bus_dma,
+                    .priority = 2};
+    device = (wad_spi_device){&bus, .hz = 1000000, .bits = bits};
     bus_dma = (wad_dma_port)WAD_SPI_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_SPI0_TX_READY,
                                            CORRAN32_REQUEST_DMA0_SPI0_RX_READY);
-    CHECK(wad_spi_open(&bus, &corran32_spi0, &config) == WAD_OK);
-    CHECK(wad_spi_add(&device, &bus, &link, NULL) == WAD_OK);
-    CHECK(wad_spi_background(&bus, 2) == WAD_OK);
+    CHECK(wad_spi_open(&bus) == WAD_OK);
+    CHECK(wad_spi_add(&device) == WAD_OK);
 }
 
 static unsigned jobs_over;
@@ -338,7 +348,7 @@ static int stopped(void)
     wad_spi_abort(&bus);
     CHECK(job.state == WAD_SPI_OVER && job.status == WAD_E_STATE);
     CHECK(!wad_get(CORRAN32_SPI0_BASE, corran32_spi_roles.busy));
-    CHECK(wad_spi_exchange(&device, text, got, 20, 10000) == WAD_OK && !memcmp(text, got, 20));
+    CHECK(wad_spi_transfer(&device, text, got, 20, 10000) == WAD_OK && !memcmp(text, got, 20));
     return 0;
 }
 
@@ -392,7 +402,8 @@ static int scan(void)
     CHECK(wad_adc_input(&adc, 14, 0, 20000) == WAD_OK &&
           wad_adc_input(&adc, 15, 0, 20000) == WAD_OK);
     CHECK(wad_adc_calibrate(&adc) == WAD_OK);
-    CHECK(wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(1000), NULL) == WAD_OK);
+    pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(1000)};
+    CHECK(wad_timer_open(&pace) == WAD_OK);
     CHECK(wad_adc_begin(&adc, &s, &ppm) == WAD_OK && ppm == 0);
     for (unsigned i = 0; i < 50; i++) /* 50 ms: five rounds of ten scans */
         wait_us(1000);
@@ -455,7 +466,8 @@ static int tone(void)
     horn_dma = (wad_dma_port)WAD_DAC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_DAC0_EMPTY);
     wad_wave_sine(wave, 32, 1000, 2048);
     CHECK(wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false) == WAD_OK);
-    CHECK(wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(32000), NULL) == WAD_OK);
+    pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(32000)};
+    CHECK(wad_timer_open(&pace) == WAD_OK);
     CHECK(wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) == WAD_OK);
     wad_timer_start(&pace);
     wait_us(20000);
@@ -495,7 +507,8 @@ static int pulses(void)
     static wad_dma dma;
     open_mover();
     CHECK(wad_dma_claim(&mover, &dma, CORRAN32_REQUEST_DMA0_CNT1_WRAP, "lamps") == WAD_OK);
-    CHECK(wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(8000), NULL) == WAD_OK);
+    pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(8000)};
+    CHECK(wad_timer_open(&pace) == WAD_OK);
     CHECK(wad_timer_pwm(&pace, 2, CORRAN32_ROUTE_CNT1_CH2_PA2, 0) == WAD_OK);
     CHECK(wad_timer_play(&pace, 2, &dma, pattern, 8, true) == WAD_OK);
     wad_timer_start(&pace);

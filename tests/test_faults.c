@@ -6,7 +6,6 @@
 #include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 #include "wadium/watchdog.h"
 
 #include "corran32_roles.h"
@@ -53,8 +52,9 @@ static unsigned lost;
 
 static void set_rate(void)
 {
-    (void)!wad_timer_open(&timer, &corran32_cnt1, WAD_HZ(1000), NULL);
-    (void)!wad_timer_pwm(&timer, 0, CORRAN32_ROUTE_CNT1_CH0_PA0, WAD_PERCENT(50));
+    timer = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(1000),
+                        .pwm = {{CORRAN32_ROUTE_CNT1_CH0_PA0, WAD_PERCENT(50)}}};
+    (void)!wad_timer_open(&timer);
     wad_timer_start(&timer);
 }
 
@@ -169,7 +169,7 @@ static void the_new_rate_is_a_quarter(void **state)
 static int glitch_main(void)
 {
     set_rate();
-    (void)!wad_timer_set_duty(&timer, 0, WAD_PERCENT(10));
+    wad_timer_set_duty(&timer, 0, WAD_PERCENT(10));
     wad_put(CORRAN32_CNT1_BASE, R.shadow, 0);
     wad_port_cycles(6000);
     wad_put(CORRAN32_CNT1_BASE, R.reload, 3999);

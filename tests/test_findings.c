@@ -160,7 +160,11 @@ static void one_wrong(unsigned number)
 static void every_finding_has_a_firmware_that_earns_it(void **state)
 {
     (void)state;
-#define ONE(name, number, what, cure) one_wrong(number);
+    /* no Corran has a register whose writes take time, or a code that is a fraction:
+     * test_behaviour and test_schools have chips for them */
+#define ONE(name, number, what, cure)                                                              \
+    if ((number) != 212 && (number) != 402)                                                        \
+        one_wrong(number);
     WAD_FINDINGS(ONE)
 #undef ONE
 }

@@ -5,7 +5,6 @@
 
 #include "corran32_sheet.h"
 #include "wadium/irq.h"
-#include "wadium/spi.h"
 
 #include "corran32_roles.h"
 
@@ -374,26 +373,21 @@ static void device_world(void)
 
 static wad_status add(uint8_t bits)
 {
-    const wad_spi_link form = {.hz = 500000,
-                               .mode = 3,
-                               .bits = bits,
-                               .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                               .setup = 1,
-                               .hold = 1};
-    bus.set_for = NULL;
-    return wad_spi_add(&near, &bus, &form, NULL);
+    near = (wad_spi_device){
+        &bus,       .hz = 500000, .mode = 3, .bits = bits, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+        .setup = 1, .hold = 1};
+    return wad_spi_add(&near);
 }
 
 static int device_main(void)
 {
     static const uint8_t out[] = {0x11, 0x92, 0x3C, 0xF4}, seven[] = {0x55};
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
+    bus = (wad_spi){&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                    .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15, .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                    .time = &base};
     status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (status == WAD_OK)
-        status = wad_spi_open(&bus, &corran32_spi0, &lines);
+        status = wad_spi_open(&bus);
     if (status != WAD_OK || !open_port(false))
         return 1;
     set_format(0, 3, false, 8, 1);
@@ -407,7 +401,7 @@ static int device_main(void)
     start(0xA);
     status = add(8);
     if (status == WAD_OK)
-        status = wad_spi_exchange(&near, out, near_in, 4, 1000);
+        status = wad_spi_transfer(&near, out, near_in, 4, 1000);
     if (status == WAD_OK)
         status = add(7); /* a bit is missing: no frame */
     if (status == WAD_OK)

@@ -5,7 +5,6 @@
 #include "corran32_sheet.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 
 #include "corran32_roles.h"
 
@@ -112,11 +111,11 @@ static unsigned priorities[3];
 
 static int two_main(void)
 {
-    shoot(&corran32_cnt0, 2000, priorities[0]);
-    shoot(&corran32_cnt1, 2000 + second_after, priorities[1]);
+    shoot(&corran32_cnt0.block, 2000, priorities[0]);
+    shoot(&corran32_cnt1.block, 2000 + second_after, priorities[1]);
     wad_irq_global_on();
-    go(&corran32_cnt0);
-    go(&corran32_cnt1); /* a read, a write: 4 cycles later */
+    go(&corran32_cnt0.block);
+    go(&corran32_cnt1.block); /* a read, a write: 4 cycles later */
     return sleep_for_ever();
 }
 
@@ -168,13 +167,13 @@ static void a_later_one_enters_anew(void **state)
 
 static int hold_main(void)
 {
-    shoot(&corran32_cnt0, 2000, 1);
-    shoot(&corran32_cnt1, 2400, 2);
-    shoot(&corran32_cnt2, 2800, 3);
+    shoot(&corran32_cnt0.block, 2000, 1);
+    shoot(&corran32_cnt1.block, 2400, 2);
+    shoot(&corran32_cnt2.block, 2800, 3);
     wad_irq_global_on();
-    go(&corran32_cnt0);
-    go(&corran32_cnt1);
-    go(&corran32_cnt2);
+    go(&corran32_cnt0.block);
+    go(&corran32_cnt1.block);
+    go(&corran32_cnt2.block);
     uint32_t outer = wad_irq_hold(2);
     wad_port_cycles(5000);            /* only priority 1 comes */
     uint32_t inner = wad_irq_hold(3); /* lets nothing more through */

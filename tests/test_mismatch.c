@@ -44,7 +44,7 @@ static uint8_t sent_as(uint32_t i)
 
 static int listen_main(void)
 {
-    wad_block_up(&corran32_uart0, 1000);
+    wad_block_up(&corran32_uart0.block, 1000);
     wad_put(PORT, R.enable, 0);
     wad_put(PORT, R.over, samples == 8 ? R.over_x8 : R.over_x16);
     wad_put(PORT, R.divider, divider >> 5);

@@ -5,7 +5,6 @@
 
 #include "support.h"
 #include "wadium/irq.h"
-#include "wadium/uart.h"
 
 #include "narrow32_roles.h"
 
@@ -13,8 +12,10 @@ static wad_sim *sim;
 static wad_sheet *sheet;
 static wad_timebase base;
 static wad_dma_mover mover;
-static wad_uart port;
 static wad_dma_port port_dma;
+static wad_uart_stats stats;
+static wad_uart_transfer sending, receiving;
+static wad_uart port;
 static char story[200];
 static _Alignas(4096) uint8_t in[4096], out[8192];
 static uint8_t text[6000], got[6000];
@@ -47,17 +48,19 @@ static void follow(void *to, uint64_t ps, wad_level level)
 
 static void open_all(void)
 {
-    const wad_uart_config config = {.baud = 460800,
-                                    .tx = NARROW32_ROUTE_UART0_TX_PA9,
-                                    .rx = NARROW32_ROUTE_UART0_RX_PA10,
-                                    .time = &base,
-                                    .dma = &port_dma};
+    port = (wad_uart){&narrow32_uart0,
+                      .baud = 460800,
+                      .tx = NARROW32_ROUTE_UART0_TX_PA9,
+                      .rx = NARROW32_ROUTE_UART0_RX_PA10,
+                      .stats = &stats,
+                      .dma = &port_dma,
+                      .priority = 2};
+    stats = (wad_uart_stats){0};
     port_dma = (wad_dma_port)WAD_UART_BY_DMA(&mover, NARROW32_REQUEST_DMA0_UART0_TX_READY,
                                              NARROW32_REQUEST_DMA0_UART0_RX_READY);
     CHECK(wad_dma_open(&mover, &narrow32_dma0, 1) == WAD_OK);
     CHECK(wad_timebase_open(&base, &narrow32_base, 1000000, NULL) == WAD_OK);
     wad_irq_global_on();
-    CHECK(wad_uart_open(&port, &narrow32_uart0, &config, NULL) == WAD_OK);
     for (unsigned i = 0; i < sizeof text; i++)
         text[i] = (uint8_t)(i * 29 + i / 7);
 }
@@ -84,14 +87,17 @@ static int one_write(void)
     size_t taken = 0;
     open_all();
     CHECK(wad_dma_most() == 4095);
-    CHECK(wad_uart_background(&port, in, 2048, out, sizeof out, 2) == WAD_OK);
-    CHECK(wad_uart_write(&port, text, sizeof text) == sizeof text);
+    port.in = &(const wad_ring){in, 2047, &(struct wadi_ring_at){0, 0}};
+    port.out = WAD_RING(out);
+    CHECK(wad_uart_open(&port) == WAD_OK);
+    CHECK(wad_uart_open(&port) == WAD_OK);
+    CHECK(wad_uart_write(&port, text, sizeof text, 0) == sizeof text);
     for (unsigned turns = 0; turns < 400 && taken < sizeof text; turns++) {
         wad_delay_us(&base, 1000);
-        taken += wad_uart_read(&port, got + taken, sizeof got - taken);
+        taken += wad_uart_read(&port, got + taken, sizeof got - taken, 0);
     }
     CHECK(taken == sizeof text && !memcmp(got, text, sizeof text));
-    CHECK(port.stats.sent == sizeof text && !port.stats.refused && !port.stats.dropped);
+    CHECK(stats.sent == sizeof text && !stats.refused && !stats.dropped);
     return 0;
 }
 
@@ -107,9 +113,8 @@ static struct {
     size_t moved;
 } over;
 
-static void on_over(wad_uart *u, wad_status status, size_t n, void *context)
+static void on_over(wad_status status, size_t n, void *context)
 {
-    (void)u;
     (void)context;
     over.n++;
     over.status = status;
@@ -122,11 +127,14 @@ static int too_much(void)
     static wad_dma channel;
     wad_dma_transfer bytes = {.source = text, .destination = copy, .n = 4096, .bytes = 1};
     open_all();
-    CHECK(wad_uart_background(&port, in, sizeof in, out, sizeof out, 2) == WAD_E_RANGE);
-    CHECK(wad_uart_background(&port, NULL, 0, NULL, 0, 2) == WAD_OK);
+    port.in = WAD_RING(in);
+    CHECK(wad_uart_open(&port) == WAD_E_RANGE);
+    port.in = NULL;
+    port.sends = &sending;
+    port.receives = &receiving;
+    CHECK(wad_uart_open(&port) == WAD_OK);
     CHECK(wad_uart_send(&port, text, sizeof text, on_over, NULL) == WAD_E_RANGE);
-    CHECK(wad_uart_receive(&port, got, sizeof got, WAD_UNTIL_FULL, 0, on_over, NULL) ==
-          WAD_E_RANGE);
+    CHECK(wad_uart_receive(&port, got, sizeof got, on_over, NULL) == WAD_E_RANGE);
     CHECK(!over.n);
     CHECK(wad_uart_send(&port, text, 4095, on_over, NULL) == WAD_OK);
     wad_delay_us(&base, 100000);

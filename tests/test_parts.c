@@ -6,7 +6,6 @@
 
 #include "support.h"
 #include "wadium/pin.h"
-#include "wadium/spi.h"
 #include "wadium/timebase.h"
 
 #include "corran32_roles.h"
@@ -267,28 +266,22 @@ static wad_status status;
 static int gauge_main(void)
 {
     static wad_timebase base;
-    static wad_spi bus;
-    static wad_spi_device device;
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
-    const wad_spi_link link = {.hz = 1000000,
-                               .bits = 16,
-                               .mode = 3,
-                               .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                               .setup = 1,
-                               .hold = 1};
+    static const wad_spi bus = {&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                                .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                                .miso = CORRAN32_ROUTE_SPI0_MISO_PB14, .time = &base};
+    static const wad_spi_device device = {
+        &bus,       .hz = 1000000, .bits = 16, .mode = 3, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+        .setup = 1, .hold = 1};
     const uint16_t out[] = {0x0F0F, 0x8001, 0};
     status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (status == WAD_OK)
         status = wad_pin_input(CORRAN32_PB14, WAD_PULL_UP);
     if (status == WAD_OK)
-        status = wad_spi_open(&bus, &corran32_spi0, &lines);
+        status = wad_spi_open(&bus);
     if (status == WAD_OK)
-        status = wad_spi_add(&device, &bus, &link, NULL);
+        status = wad_spi_add(&device);
     if (status == WAD_OK)
-        status = wad_spi_exchange(&device, out, answers, 3, 1000);
+        status = wad_spi_transfer(&device, out, answers, 3, 1000);
     for (;;)
         wad_port_sleep();
     return 0;

@@ -294,7 +294,7 @@ static void counters_have_their_rates_by_their_roles(void **state)
         assert_int_equal(hz.num, 1000);
         assert_int_equal(half.num, 500);
         assert_null(wad_rate_open(sheet, cnt, "baud", &why));
-        assert_string_equal(why, "CNT0 has no rate 'baud': it has wrap, toggle");
+        assert_non_null(strstr(why, "CNT0 has no rate 'baud': it has wrap, toggle"));
         g_free(why);
         wad_rate_close(wrap);
         wad_rate_close(toggle);

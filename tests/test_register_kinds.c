@@ -6,39 +6,7 @@
  */
 #include <string.h>
 
-#include "support.h"
-#include "wadium/port.h"
-
-#define BASE 0x40000000u
-
-static wad_sim *sim;
-static char story[256];
-
-#define CHECK(condition)                                                                           \
-    do {                                                                                           \
-        if (!(condition) && !*story)                                                               \
-            snprintf(story, sizeof story, "line %d: %s", __LINE__, #condition);                    \
-    } while (0)
-
-static void run(const char *text, int (*body)(void), unsigned findings)
-{
-    wad_diags *diags = wad_diags_new();
-    wad_sheet *sheet = wad_sheet_parse(text, strlen(text), "t.sheet", diags);
-    char *why = NULL;
-    wad_diags_print(diags, stderr);
-    wad_diags_free(diags);
-    assert_non_null(sheet);
-    *story = 0;
-    sim = wad_sim_new(sheet, &why);
-    wad_sim_attach(sim, body, NULL, 0);
-    wad_sim_run(sim, WAD_PS_PER_S / 10);
-    if (*story)
-        fail_msg("%s", story);
-    if (findings != UINT32_MAX)
-        assert_int_equal(wad_sim_finding_count(sim), findings);
-    wad_sim_free(sim);
-    wad_sheet_free(sheet);
-}
+#include "small_chip.h"
 
 /* Two bits of each kind, the second in another byte. */
 typedef enum kind {
@@ -139,7 +107,7 @@ static int at_random(void)
     memset(used, 0, sizeof used);
     for (unsigned n = 0; n < 32; n++)
         bits[n] = 0xA5C35A3Cu >> n & 1 && kind_of(n) != PULSE;
-    for (unsigned i = 0; i < 20000 && !*story; i++) {
+    for (unsigned i = 0; i < 20000 && !*small_story; i++) {
         unsigned size = 1u << next() % 3, at = next() % (4 / size) * size;
         uint32_t value = next();
         if (next() & 1) {
@@ -155,9 +123,9 @@ static int at_random(void)
                            : size == 2 ? wad_port_read16(BASE, at)
                                        : wad_port_read32(BASE, at);
             uint32_t want = read_bits(at * 8, size * 8);
-            if (got != want && !*story)
-                snprintf(story, sizeof story, "access %u: read %u bytes at %u: 0x%x, not 0x%x", i,
-                         size, at, got, want);
+            if (got != want && !*small_story)
+                snprintf(small_story, sizeof small_story,
+                         "access %u: read %u bytes at %u: 0x%x, not 0x%x", i, size, at, got, want);
         }
     }
     return 0;
@@ -174,7 +142,7 @@ static void each_kind_does_what_its_words_say(void **state)
     g_string_append(text, " }\n}\n");
     for (unsigned i = 1; i <= 20; i++) {
         seed = i * 7919;
-        run(text->str, at_random, UINT32_MAX);
+        small_run(text->str, at_random, ANY_FINDINGS);
     }
     g_string_free(text, TRUE);
 }
@@ -192,7 +160,8 @@ static int twice(void)
 static void what_is_written_once_says_so_the_second_time(void **state)
 {
     (void)state;
-    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+    small_run(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
         "{\n"
         " reg R at 0 rw {\n 3:0 A rw\n 7:4 B once\n }\n}\n",
         twice, 1);
@@ -215,7 +184,8 @@ static int pulse(void)
 static void a_pulse_acts_and_reads_as_0(void **state)
 {
     (void)state;
-    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+    small_run(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
         "{\n"
         " reg CTRL at 0 rw {\n 0 EN rw\n 1 AGAIN pulse\n 2 F w1c\n }\n reg TOP at 0x10 rw\n reg "
         "COUNT at "
@@ -260,14 +230,15 @@ static int clearings(void)
 static void accesses_take_flags_away(void **state)
 {
     (void)state;
-    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+    small_run(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
         "{\n"
         " reg F at 0 rw {\n 0 F0 rw cleared by read DATA\n 1 F1 rw cleared by write CMD.C = 1\n"
         " 2 F2 rw cleared by read STAT then read DATA or read STAT then read OTHER\n"
         " 3 F3 rw cleared by write CMD\n }\n reg STAT at 4 ro {\n 3:0 F ro\n }\n"
         " reg DATA at 8 ro\n reg OTHER at 0xC ro\n reg CMD at 0x10 rw {\n 1:0 C rw\n 8 D rw\n "
         "}\n}\n",
-        clearings, UINT32_MAX);
+        clearings, ANY_FINDINGS);
 }
 
 /* Flags in an array of registers, each by its own data register; `once` through an alias. */
@@ -291,11 +262,12 @@ static int arrays(void)
 static void arrays_of_registers_and_aliases_do_alike(void **state)
 {
     (void)state;
-    run("chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
+    small_run(
+        "chip T {\n bus little 32\n clock core 8 MHz\n block A at 0x4000_0000 like l\n}\nlayout l "
         "{\n"
         " reg F[3] at 0 rw {\n 0 F rw cleared by read D or read ALL\n }\n reg D[3] at 0x10 ro\n"
         " reg ALL at 0x20 ro\n reg O at 0x30 rw {\n 3:0 V once\n }\n reg OS at 0x34 sets O\n}\n",
-        arrays, UINT32_MAX);
+        arrays, ANY_FINDINGS);
 }
 
 int main(void)

@@ -157,7 +157,8 @@ static void one_address_reads_one_and_writes_another(void **state)
     wad_sheet *s = parse(CHIP("reg RX at 0 ro\nreg TX at 0 wo"));
     wad_diags *diags = wad_diags_new();
     wad_sheet_lint(s, diags);
-    assert_int_equal(wad_diags_count(diags), 0);
+    assert_int_equal(wad_diags_count(diags), 1); /* no overlap; nothing asks for them */
+    assert_non_null(strstr(wad_diags_at(diags, 0)->text, "nothing asks for 2 of the 2 fields"));
     assert_int_equal(reg_of(s, "RX")->offset, reg_of(s, "TX")->offset);
     wad_diags_free(diags);
     wad_sheet_free(s);
@@ -230,7 +231,7 @@ static void laws_know_functions_and_picks(void **state)
                  {"max(core, 3 MHz) - 1 Hz", 7999999, 1},
                  {"core / 3", 8000000, 3},
                  {"-2 * -core", 16000000, 1},
-                 {"2 ** 3 ** 2 * 1 Hz", 512, 1},
+                 {"2 ** 3 ** 2 * core / 8000000", 512, 1},
                  {"pick A.R.P { 0 core, 1 core / 2, 3 core * 5 / 7 }", 40000000, 7},
                  {"core / A.R.E", 125000, 1}};
     (void)state;
@@ -316,7 +317,7 @@ static void errors_name_place_and_cause(void **state)
         {CHIP("reg R at 0 rw locked L"), "7:5", "this layout has no lock 'L'"},
         {CHIP("reg R at 0 rw\nlock L by R"), "8:8",
          "'while CONDITION' or 'key REGISTER VALUE ...'"},
-        {CHIP("reg R at 0 rw\nlock L key S 1 2"), "8:12", "this layout has no register 'S'"},
+        {CHIP("reg R at 0 rw\nlock L key S 1 2"), "8:12", "layout 'l' has no register 'S'"},
         {CHIP("reg R at 0 rw\nlock L key R"), "8:13", "the values of the key"},
         {CHIP("reg R at 0 rw {\n 3:0 _ must 16\n}"), "8:13",
          "the value of reserved bits must be a whole number from 0 to 15"},
@@ -341,7 +342,8 @@ static void errors_name_place_and_cause(void **state)
          "register 'R' has no field 'X'"},
         {CHIP("reg R at 0 rw {\n 0 E rw\n}\nacts as counter { match[n] R.E }"), "10:28",
          "must stand in its path"},
-        {CHIP("rog R at 0 rw"), "7:1", "'reg', 'value', 'lock', 'rate' or 'acts as KIND'"},
+        {CHIP("rog R at 0 rw"), "7:1",
+         "'reg', 'group', 'value', 'lock', 'rate', 'change', 'on EVENT' or 'acts as KIND'"},
         {"chip T {\n bus little 32\n clock core law a\n clock a law core\n}", "3:8",
          "depends on itself"},
         {"chip T {\n bus little 32\n clock core law nix\n}", "3:17", "'nix' is no clock"},
@@ -367,15 +369,15 @@ static void errors_name_place_and_cause(void **state)
         {"chip T { bus little 99999999999999999999 }", "1:21", "number too large"},
         /* what links blocks */
         {CHIP("reg R at 0 rw {\n 0 X ro cleared by S\n}"), "8:20",
-         "say whether reading or writing it clears the flag: cleared by read S"},
+         "'S' is no register here and no flag of a unit"},
         {CHIP("reg R at 0 rw {\n 0 X ro cleared by read S\n}"), "8:25",
          "layout 'l' has no register 'S'"},
         {CHIP("reg R at 0 rw {\n 0 X ro cleared by write R.X\n}"), "8:26",
          "say which value: R.X = 1"},
         {CHIP("reg R at 0 rw {\n 0 X ro cleared by write R.X = 2\n}"), "8:32",
-         "the field's value must be a whole number from 0 to 1"},
+         "the value that is written must be a whole number from 0 to 1"},
         {CHIP("reg R at 0 rw {\n 0 X ro cleared by read R then S\n}"), "8:32",
-         "expected 'read REGISTER' or 'write REGISTER'"},
+         "'S' is no register here and no flag of a unit"},
         {CHIP("reg R at 0 rw {\n 0 X[2] ro cleared by read S\n}\nreg S[3] at 8 ro"), "8:28",
          "'S' has another number of elements"},
         {CHIP("reg R at 0 rw {\n 0 X ro cleared before\n}"), "8:17", "expected 'by'"},
@@ -548,8 +550,17 @@ static void lint_tells_each_doubt(void **state)
     check_lint(CHIP("reg R at 0 rw {\n 0 E rw\n 7:1 P rw\n}\n"
                     "acts as counter { enable R.E, reload R.P, reload R.P }"),
                "role 'reload' is bound twice");
+    check_lint(CHIP("reg R at 0 rw {\n 7:1 P rw\n}\nacts as counter { dead_time R.P { 0 is 1 } }"),
+               "kind 'counter' takes no number for role 'dead_time' that a code says");
+    check_lint(CHIP("reg R at 0 rw {\n 1:0 M rw { 0 up, 1 sideways }\n}\n"
+                    "acts as counter { mode R.M }"),
+               "role 'mode' of kind 'counter' has no 'sideways': 1 does nothing");
+    check_lint(CHIP("reg R at 0 rw\nreg S at 4 ro reads R + 1\nacts as counter { reload S.VALUE }"),
+               "role 'reload' lies in S.VALUE, which reads as an expression");
+    check_lint(CHIP("reg R at 0 rw\nacts as own relay { coil R.VALUE }"),
+               "kind 'relay' is the sheet's own: A does nothing until a bench or a board says");
     for (unsigned k = 0; k < G_N_ELEMENTS(warnings); k++)
-        if (!seen[k])
+        if (!seen[k] && warnings[k].number <= 312) /* the others: test_unserved.c */
             fail_msg("no sheet shows L%u, %s", warnings[k].number, warnings[k].what);
 }
 

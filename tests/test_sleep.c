@@ -8,8 +8,6 @@
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
 #include "wadium/sleep.h"
-#include "wadium/spi.h"
-#include "wadium/uart.h"
 
 #include "corran32_roles.h"
 
@@ -247,16 +245,15 @@ static void a_request_before_the_sleep_is_not_lost(void **state)
 
 /* ---- what a sleep breaks off ---- */
 
-static wad_uart port;
+static const wad_uart port = {&corran32_uart0, .baud = 9600, .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .time = &slow};
 static bool waits;
 
 static int send_and_sleep(void)
 {
     static const char text[] = "tide";
-    const wad_uart_config config = {.baud = 9600, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &slow};
-    size_t n;
-    if (!slow_clock() || wad_uart_open(&port, &corran32_uart0, &config, NULL) != WAD_OK ||
-        wad_uart_put(&port, text, 4, 100000, &n) != WAD_OK ||
+    if (!slow_clock() || wad_uart_open(&port) != WAD_OK ||
+        wad_uart_write(&port, text, 4, 100000) != 4 ||
         (waits && wad_uart_drain(&port, 100000) != WAD_OK) || wad_sleep_level(1) != WAD_OK)
         return 1;
     (void)!wad_sleep_ms(&alarms, 50);
@@ -267,6 +264,7 @@ static int send_and_sleep(void)
 
 static wad_spi bus;
 static wad_spi_device device;
+static wad_spi_jobs bus_jobs;
 static uint8_t word[2] = {0x12, 0x34};
 
 static void handle_bus(void)
@@ -276,16 +274,13 @@ static void handle_bus(void)
 
 static int exchange_and_sleep(void)
 {
-    const wad_spi_config on_bus = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                   .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                   .time = &slow};
-    const wad_spi_link slowly = {.hz = 40000};
     static wad_spi_job job;
+    bus = (wad_spi){&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                    .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15, .jobs = &bus_jobs, .priority = 1};
+    device = (wad_spi_device){&bus, .hz = 40000};
     job = (wad_spi_job){.device = &device, .out = word, .n_out = 2};
-    if (!slow_clock() || wad_spi_open(&bus, &corran32_spi0, &on_bus) != WAD_OK ||
-        wad_spi_add(&device, &bus, &slowly, NULL) != WAD_OK ||
-        wad_spi_background(&bus, 1) != WAD_OK || wad_spi_submit(&job) != WAD_OK ||
-        wad_sleep_level(1) != WAD_OK)
+    if (!slow_clock() || wad_spi_open(&bus) != WAD_OK || wad_spi_add(&device) != WAD_OK ||
+        wad_spi_submit(&job) != WAD_OK || wad_sleep_level(1) != WAD_OK)
         return 1;
     wad_irq_global_on();
     if (waits)

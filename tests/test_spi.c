@@ -9,7 +9,6 @@
 #include "wadium/check.h"
 #include "wadium/host/spi.h"
 #include "wadium/irq.h"
-#include "wadium/spi.h"
 
 #include "corran32_roles.h"
 
@@ -17,23 +16,28 @@
 #define N 6 /* frames a case */
 
 static wad_spi_device device;
-static wad_spi_link link_;
 static wad_status status;
 
-static const wad_spi_config config = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                      .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                      .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                      .time = &base};
+static const wad_spi config = {&corran32_spi0,
+                               .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                               .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                               .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                               .time = &base,
+                               .stats = &bus_stats,
+                               .jobs = &bus_jobs,
+                               .priority = 1};
 
 static const wad_pin_def *pin(const char *name)
 {
     return wad_sheet_pin(sheet, name);
 }
 
-static wad_status open_bus(const wad_spi_config *c)
+static wad_status open_bus(const wad_spi *c)
 {
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
-    return st == WAD_OK ? wad_spi_open(&bus, &corran32_spi0, c) : st;
+    wad_irq_global_on();
+    bus = *c;
+    return st == WAD_OK ? wad_spi_open(&bus) : st;
 }
 
 /* ---- an echo register, edge by edge ---- */
@@ -169,10 +173,10 @@ static wad_status exchange(bool by_interrupt, const void *out, void *in, size_t 
 static void one_case(unsigned mode, bool lsb, unsigned bits, bool by_interrupt)
 {
     uint32_t out[N], in[N + 1];
-    link_.mode = (uint8_t)mode;
-    link_.lsb_first = lsb;
-    link_.bits = (uint8_t)bits;
-    link_.loop = inside;
+    device.mode = (uint8_t)mode;
+    device.lsb_first = lsb;
+    device.bits = (uint8_t)bits;
+    device.loop = inside;
     echo.high = mode >> 1;
     echo.phase = mode & 1;
     echo.lsb = lsb;
@@ -181,8 +185,7 @@ static void one_case(unsigned mode, bool lsb, unsigned bits, bool by_interrupt)
     for (size_t i = 0; i < N; i++)
         put(out, i, bits, any() & mask(bits));
     in[N] = 0x5EA5EA5Eu; /* behind the last one */
-    bus.set_for = NULL;
-    status = wad_spi_add(&device, &bus, &link_, NULL);
+    status = wad_spi_add(&device);
     if (status == WAD_OK)
         status = exchange(by_interrupt, out, in, N);
     bool good = status == WAD_OK && in[N] == 0x5EA5EA5Eu;
@@ -199,11 +202,11 @@ static void one_case(unsigned mode, bool lsb, unsigned bits, bool by_interrupt)
 
 static int every_case(void)
 {
-    if (open_bus(&config) != WAD_OK || wad_spi_background(&bus, 1) != WAD_OK)
+    if (open_bus(&config) != WAD_OK)
         return 1;
     wad_irq_global_on();
-    link_ = (wad_spi_link){
-        .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 1};
+    device = (wad_spi_device){&bus, .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+                              .setup = 1, .hold = 1};
     for (unsigned mode = 0; mode < 4; mode++)
         for (unsigned lsb = 0; lsb < 2; lsb++)
             for (unsigned bits = 4; bits <= 32; bits++)
@@ -260,17 +263,16 @@ static wad_pattern pattern_of(unsigned mode, unsigned echo_mode, bool lsb)
 {
     uint8_t out[64], in[64];
     wad_exchange_check check = {.pattern = WAD_PATTERN_OTHER};
-    link_.mode = (uint8_t)mode;
+    device.mode = (uint8_t)mode;
     echo.high = echo_mode >> 1;
     echo.phase = echo_mode & 1;
     echo.lsb = lsb;
     echo.out = 0;
     for (unsigned i = 0; i < sizeof out; i++)
         out[i] = (uint8_t)any();
-    bus.set_for = NULL;
-    status = wad_spi_add(&device, &bus, &link_, NULL);
+    status = wad_spi_add(&device);
     if (status == WAD_OK)
-        status = wad_spi_exchange(&device, out, in, sizeof out, 5000);
+        status = wad_spi_transfer(&device, out, in, sizeof out, 5000);
     if (status == WAD_OK)
         (void)!wad_check_exchange(out, in + 1, sizeof out - 1, 8, &check);
     return check.pattern;
@@ -278,7 +280,8 @@ static wad_pattern pattern_of(unsigned mode, unsigned echo_mode, bool lsb)
 
 static int mismatch_main(void)
 {
-    link_ = (wad_spi_link){.hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1};
+    device =
+        (wad_spi_device){&bus, .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1};
     echo.bits = 8;
     status = open_bus(&config);
     for (unsigned mode = 0; mode < 4; mode++)

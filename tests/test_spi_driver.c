@@ -7,7 +7,6 @@
 #include "wadium/check.h"
 #include "wadium/host/spi.h"
 #include "wadium/irq.h"
-#include "wadium/spi.h"
 
 #include "corran32_roles.h"
 
@@ -17,7 +16,9 @@
 static wad_spi_device a, b, far;
 static wad_status status, more[24];
 
-static wad_spi_config config;
+static wad_spi config;
+static wad_spi_stats second_stats;
+static wad_spi_jobs second_jobs;
 
 static const wad_pin_def *pin(const char *name)
 {
@@ -26,14 +27,19 @@ static const wad_pin_def *pin(const char *name)
 
 static wad_status open_bus(void)
 {
+    config.unit = &corran32_spi0;
+    config.stats = &bus_stats;
+    config.jobs = &bus_jobs;
+    config.priority = 1;
+    bus_stats = (wad_spi_stats){0};
     config.clock = CORRAN32_ROUTE_SPI0_SCK_PB13;
     config.mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15;
     config.miso = CORRAN32_ROUTE_SPI0_MISO_PB14;
     config.time = &base;
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
-    if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &config);
-    return st;
+    wad_irq_global_on();
+    bus = config;
+    return st == WAD_OK ? wad_spi_open(&bus) : st;
 }
 
 /* ---- a device that always says the same, edge by edge ---- */
@@ -109,7 +115,7 @@ static void end_with(unsigned findings)
     test_findings(sim, findings);
     wad_sim_free(sim);
     memset(&says, 0, sizeof says);
-    config = (wad_spi_config){0};
+    config = (wad_spi){0};
 }
 
 /* ---- a device in another mode, or with another bit order, is told apart ---- */
@@ -121,13 +127,11 @@ static int told_apart_main(void)
 {
     uint8_t in[sizeof known];
     wad_exchange_check check = {.pattern = WAD_PATTERN_OTHER};
-    const wad_spi_link link = {.hz = 1000000,
-                               .mode = (uint8_t)own_mode,
-                               .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                               .setup = 1};
+    a = (wad_spi_device){&bus, .hz = 1000000, .mode = (uint8_t)own_mode,
+                         .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1};
     status = open_bus();
     if (status == WAD_OK)
-        status = wad_spi_add(&a, &bus, &link, NULL);
+        status = wad_spi_add(&a);
     if (status == WAD_OK)
         status = wad_spi_read(&a, in, sizeof in, 1000);
     if (status == WAD_OK)
@@ -186,14 +190,14 @@ static int nobody_main(void)
 {
     uint8_t in[4];
     wad_exchange_check check;
-    const wad_spi_link link = {.hz = 1000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12};
     const wad_pull pulls[] = {WAD_PULL_UP, WAD_PULL_DOWN};
+    a = (wad_spi_device){&bus, .hz = 1000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12};
     for (unsigned i = 0; i < 2; i++) {
         status = wad_pin_input(CORRAN32_PB14, pulls[i]);
         if (status == WAD_OK)
             status = open_bus();
         if (status == WAD_OK)
-            status = wad_spi_add(&a, &bus, &link, NULL);
+            status = wad_spi_add(&a);
         if (status == WAD_OK)
             status = wad_spi_read(&a, in, 4, 1000);
         more[i] = wad_check_exchange(known, in, 4, 8, &check);
@@ -233,17 +237,15 @@ static void note(wad_spi_job *job, wad_status st)
 
 static wad_status open_two(void)
 {
-    const wad_spi_link to_a = {
-        .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 2};
-    const wad_spi_link to_b = {
-        .hz = 500000, .mode = 3, .bits = 16, .by_pin = true, .select_pin = CORRAN32_PB5};
+    a = (wad_spi_device){&bus, .hz = 2000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1,
+                         .hold = 2};
+    b = (wad_spi_device){&bus,       .hz = 500000,   .mode = 3,
+                         .bits = 16, .by_pin = true, .select_pin = CORRAN32_PB5};
     wad_status st = open_bus();
     if (st == WAD_OK)
-        st = wad_spi_add(&a, &bus, &to_a, NULL);
+        st = wad_spi_add(&a);
     if (st == WAD_OK)
-        st = wad_spi_add(&b, &bus, &to_b, NULL);
-    if (st == WAD_OK)
-        st = wad_spi_background(&bus, 1);
+        st = wad_spi_add(&b);
     wad_irq_global_on();
     return st;
 }
@@ -260,7 +262,7 @@ static int queue_main(void)
     if (status == WAD_OK)
         status = wad_spi_submit(&next);
     more[8] = wad_spi_submit(&next);                     /* it waits already */
-    more[9] = wad_spi_exchange(&a, known, in16, 2, 100); /* the bus is not idle */
+    more[9] = wad_spi_transfer(&a, known, in16, 2, 100); /* the bus is not idle */
     more[10] = wad_spi_begin(&a);
     return rest();
 }
@@ -298,9 +300,9 @@ static void jobs_of_two_devices_come_in_order(void **state)
     assert_int_equal(more[9], WAD_E_STATE);
     assert_int_equal(more[10], WAD_E_STATE);
     assert_int_equal(b_selects, 1);
-    assert_int_equal(bus.stats.jobs, 3);
-    assert_int_equal(bus.stats.frames, 6 + 4 + 3);
-    assert_int_equal(bus.stats.overruns, 0);
+    assert_int_equal(bus_stats.jobs, 3);
+    assert_int_equal(bus_stats.frames, 6 + 4 + 3);
+    assert_int_equal(bus_stats.overruns, 0);
     assert_int_equal(first.state, WAD_SPI_OVER);
     assert_int_equal(next.moved, 4);
     end_with(0);
@@ -374,17 +376,18 @@ static void on_timed_clock(void *ctx, uint64_t ps, wad_level level)
 
 static int times_main(void)
 {
-    const wad_spi_link form = {.hz = 500000, /* half a bit is a microsecond */
-                               .select = CORRAN32_ROUTE_SPI0_CS2_PB11,
-                               .select_number = 2,
-                               .select_high = true,
-                               .setup = 7,
-                               .hold = 5,
-                               .gap = 3};
+    a = (wad_spi_device){&bus,
+                         .hz = 500000, /* half a bit is a microsecond */
+                         .select = CORRAN32_ROUTE_SPI0_CS2_PB11,
+                         .select_number = 2,
+                         .select_high = true,
+                         .setup = 7,
+                         .hold = 5,
+                         .gap = 3};
     uint8_t out[3] = {0xA5, 0x5A, 0xFF};
     status = open_bus();
     if (status == WAD_OK)
-        status = wad_spi_add(&a, &bus, &form, NULL);
+        status = wad_spi_add(&a);
     if (status == WAD_OK)
         status = wad_spi_write(&a, out, 3, 1000);
     /* the same by hand, as DMA would */
@@ -394,7 +397,7 @@ static int times_main(void)
         wadi_write(wad_spi_tx_address(&bus), 0, (uint8_t)wad_spi_access_bytes(&bus), 0x42);
         status = wad_spi_end(&a, 1000);
     }
-    more[0] = bus.stats.jobs == 1 ? WAD_OK : WAD_E_DATA;
+    more[0] = bus_stats.jobs == 1 ? WAD_OK : WAD_E_DATA;
     return rest();
 }
 
@@ -426,27 +429,31 @@ static unsigned mode_now, rounds_right;
 
 static wad_status open_far(void)
 {
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI1_SCK_PC4,
-                                  .mosi = CORRAN32_ROUTE_SPI1_MOSI_PC6,
-                                  .miso = CORRAN32_ROUTE_SPI1_MISO_PC5,
-                                  .device = true,
-                                  .time = &base};
-    const wad_spi_link form = {.mode = (uint8_t)mode_now, .select = CORRAN32_ROUTE_SPI1_CS0_PC7};
-    wad_status st = wad_spi_open(&second, &corran32_spi1, &lines);
-    if (st == WAD_OK)
-        st = wad_spi_add(&far, &second, &form, NULL);
-    return st == WAD_OK ? wad_spi_background(&second, 1) : st;
+    second = (wad_spi){&corran32_spi1,
+                       .clock = CORRAN32_ROUTE_SPI1_SCK_PC4,
+                       .mosi = CORRAN32_ROUTE_SPI1_MOSI_PC6,
+                       .miso = CORRAN32_ROUTE_SPI1_MISO_PC5,
+                       .device = true,
+                       .time = &base,
+                       .stats = &second_stats,
+                       .jobs = &second_jobs,
+                       .priority = 1};
+    far =
+        (wad_spi_device){&second, .mode = (uint8_t)mode_now, .select = CORRAN32_ROUTE_SPI1_CS0_PC7};
+    wad_status st = wad_spi_open(&second);
+    return st == WAD_OK ? wad_spi_add(&far) : st;
 }
 
 static int device_main(void)
 {
     wad_irq_global_on();
     for (mode_now = 0; mode_now < 4; mode_now++) {
-        const wad_spi_link form = {.hz = 250000,
-                                   .mode = (uint8_t)mode_now,
-                                   .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                                   .setup = 1,
-                                   .hold = 1};
+        a = (wad_spi_device){&bus,
+                             .hz = 250000,
+                             .mode = (uint8_t)mode_now,
+                             .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+                             .setup = 1,
+                             .hold = 1};
         wad_spi_job answer = {.device = &far,
                               .out = far_out,
                               .n_out = sizeof far_out,
@@ -456,20 +463,20 @@ static int device_main(void)
         memset(far_in, 0, sizeof far_in);
         status = open_bus();
         if (status == WAD_OK)
-            status = wad_spi_add(&a, &bus, &form, NULL);
+            status = wad_spi_add(&a);
         if (status == WAD_OK)
             status = open_far();
         if (status == WAD_OK)
             status = wad_spi_submit(&answer);
         if (status == WAD_OK)
-            status = wad_spi_exchange(&a, near_out, near_in, sizeof near_out, 10000);
+            status = wad_spi_transfer(&a, near_out, near_in, sizeof near_out, 10000);
         wad_delay_ms(&base, 1);
         rounds_right += status == WAD_OK && answer.state == WAD_SPI_OVER &&
                         answer.status == WAD_OK && !memcmp(near_in, far_out, sizeof far_out) &&
                         !memcmp(far_in, near_out, sizeof near_out);
     }
     /* nobody clocks it: the time is up, and it is ready for the next */
-    more[0] = wad_spi_exchange(&far, far_out, far_in, 4, 500);
+    more[0] = wad_spi_transfer(&far, far_out, far_in, 4, 500);
     return rest();
 }
 
@@ -486,7 +493,7 @@ static void a_device_answers_in_all_modes(void **state)
     assert_int_equal(status, WAD_OK);
     assert_int_equal(rounds_right, 4);
     assert_int_equal(more[0], WAD_E_TIMEOUT);
-    assert_int_equal(second.stats.timeouts, 1);
+    assert_int_equal(second_stats.timeouts, 1);
     end_with(0);
 }
 
@@ -496,15 +503,16 @@ static bool with_handler;
 
 static int fault_main(void)
 {
-    const wad_spi_link form = {.hz = 100000};
     uint8_t byte = 0;
+    a = (wad_spi_device){&bus, .hz = 100000};
     config.watch = true;
     config.watch_select = CORRAN32_ROUTE_SPI0_CS0_PB12;
     status = open_bus();
+    bus.jobs = with_handler ? &bus_jobs : NULL;
     if (status == WAD_OK)
-        status = wad_spi_add(&a, &bus, &form, NULL);
-    if (status == WAD_OK && with_handler)
-        status = wad_spi_background(&bus, 1);
+        status = wad_spi_open(&bus);
+    if (status == WAD_OK)
+        status = wad_spi_add(&a);
     wad_irq_global_on();
     if (status == WAD_OK)
         more[0] = wad_spi_read(&a, long_in, 1000, 100000); /* selected from outside meanwhile */
@@ -532,10 +540,52 @@ static void another_controller_takes_the_bus(void **state)
         assert_int_equal(status, WAD_OK);
         assert_int_equal(more[0], WAD_E_STATE);
         assert_int_equal(more[1], WAD_OK);
-        assert_int_equal(bus.stats.faults, 1);
+        assert_int_equal(bus_stats.faults, 1);
         assert_int_equal(wad_sim_finding(sim, 0)->kind, WAD_FINDING_SPI_FAULT);
         end_with(1);
     }
+}
+
+/* ---- closed with a job under way ---- */
+
+static int close_main(void)
+{
+    status = open_two();
+    first = (wad_spi_job){.device = &a, .in = long_in, .n_in = sizeof long_in, .done = note};
+    next = (wad_spi_job){.device = &b, .out = out16, .n_out = 4, .done = note};
+    if (status == WAD_OK)
+        status = wad_spi_submit(&first);
+    if (status == WAD_OK)
+        status = wad_spi_submit(&next);
+    wad_delay_us(&base, 300);
+    wad_spi_close(&bus);
+    wad_spi_close(&bus); /* what is closed stays so */
+    wad_delay_ms(&base, 1);
+    more[0] = wad_get(CORRAN32_SPI0_BASE, corran32_spi_roles.enable) ||
+                      wad_get(CORRAN32_SPI0_BASE, corran32_spi_roles.select_hold) ||
+                      wad_port_read32(CORRAN32_SPI0_BASE, 0x0C) || first.state || next.state
+                  ? WAD_E_STATE
+                  : WAD_OK;
+    status = open_two(); /* and opened again */
+    more[1] = wad_spi_read(&a, in8, 3, 1000);
+    return rest();
+}
+
+static void a_closed_bus_asks_for_nothing(void **state)
+{
+    (void)state;
+    ended = 0;
+    begin(close_main);
+    says.there = true;
+    run(20 * MS);
+    assert_int_equal(status, WAD_OK);
+    assert_int_equal(ended, 0); /* nobody is told */
+    assert_int_equal(more[0], WAD_OK);
+    assert_int_equal(more[1], WAD_OK);
+    assert_memory_equal(in8, known, 3);
+    wad_sim_free(sim);
+    memset(&says, 0, sizeof says);
+    config = (wad_spi){0};
 }
 
 /* ---- what cannot be ---- */
@@ -543,44 +593,45 @@ static void another_controller_takes_the_bus(void **state)
 static int slips_main(void)
 {
     static wad_spi_job empty, lost;
-    const wad_spi_link good = {.hz = 1000000};
-    wad_spi_link l = good;
-    wad_spi_device d;
-    uint32_t hz = 0;
+    const wad_spi_device good = {&bus, .hz = 1000000};
+    wad_spi_device l = good;
     unsigned n = 0;
     uint8_t byte = 0;
     status = open_bus();
     l.hz = 0;
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l.hz = 1000; /* 8 MHz / 1024 is the slowest */
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l = good;
     l.bits = 3;
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l.bits = 33;
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l = good;
     l.mode = 4;
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l = good;
     l.by_pin = true;
     l.select = CORRAN32_ROUTE_SPI0_CS0_PB12;
-    more[n++] = wad_spi_add(&d, &bus, &l, NULL);
+    more[n++] = wad_spi_add(&l);
     l = good;
     l.hz = 3000000; /* not above: 8 MHz / 4 */
-    more[n++] = wad_spi_add(&a, &bus, &l, &hz);
-    more[n++] = wad_spi_exchange(&a, &byte, &byte, 0, 100);
+    a = l;
+    more[n++] = wad_spi_add(&a);
+    more[n++] = wad_spi_transfer(&a, &byte, &byte, 0, 100);
     more[n++] = wad_spi_read(&a, NULL, 1, 100);
     more[n++] = wad_spi_submit(&empty);
     lost = (wad_spi_job){.device = &a, .in = &byte, .n_in = 1};
-    more[n++] = wad_spi_submit(&lost); /* no background yet */
+    bus.jobs = NULL;
+    more[n++] = wad_spi_submit(&lost); /* nothing in the background */
     bus.time = NULL;
     more[n++] = wad_spi_read(&a, &byte, 1, 100);
     bus.time = &base;
-    l.bits = 16;
-    more[n++] = wad_spi_add(&b, &bus, &l, NULL);
+    b = l;
+    b.bits = 16;
+    more[n++] = wad_spi_add(&b);
     more[n++] = wad_spi_write_read_crc(&b, &byte, 1, &byte, 1, 100);
-    more[n++] = hz == 2000000 ? WAD_OK : WAD_E_DATA;
+    more[n++] = WAD_SPI_HZ(a) == 2000000 ? WAD_OK : WAD_E_DATA;
     return rest();
 }
 
@@ -597,7 +648,7 @@ static void what_cannot_be_is_refused(void **state)
         if (more[i] != want[i])
             fail_msg("slip %u: status %d, not %d", i, more[i], want[i]);
     wad_sim_free(sim);
-    config = (wad_spi_config){0};
+    config = (wad_spi){0};
 }
 
 int main(void)
@@ -610,6 +661,7 @@ int main(void)
         cmocka_unit_test(the_select_keeps_its_times),
         cmocka_unit_test(a_device_answers_in_all_modes),
         cmocka_unit_test(another_controller_takes_the_bus),
+        cmocka_unit_test(a_closed_bus_asks_for_nothing),
         cmocka_unit_test(what_cannot_be_is_refused),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);

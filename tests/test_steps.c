@@ -68,7 +68,7 @@ static void the_lamp_s_steps_have_reasons(void **state)
         " -- out of reset: CNT1 (datasheet 3.7)\n",
         " -- PA0 becomes CNT1.CH0 (datasheet 5.6)\n",
         " -- clears flag WRAP (datasheet 7.7)\n",
-        "lamp.c:42 start_blinking\n      EN 0 > 1 -- counter runs (datasheet 7.2)\n",
+        "lamp.c:48 start_blinking\n      EN 0 > 1 -- counter runs (datasheet 7.2)\n",
         " steps, in order\n"};
     (void)state;
     wad_board *board = test_board("skerry");

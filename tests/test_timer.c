@@ -6,7 +6,6 @@
 #include "support.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
-#include "wadium/timer.h"
 
 #include "corran32_roles.h"
 
@@ -61,7 +60,7 @@ static setting now; /* what the firmware below sets */
 
 static int pwm_main(void)
 {
-    wad_block_up(&corran32_cnt1, 1000);
+    wad_block_up(&corran32_cnt1.block, 1000);
     (void)!wad_pin_route(CORRAN32_ROUTE_CNT1_CH0_PA0);
     wad_put(BASE, R.mode, now.mode);
     wad_put(BASE, R.prescale, now.prescale);
@@ -244,7 +243,6 @@ static void edges_are_exact_for_an_hour(void **state)
 static wad_timer timer;
 static struct {
     wad_status st[6];
-    int32_t ppm;
     uint32_t mode, wraps, count_max, prescale, period;
 } got;
 
@@ -252,7 +250,7 @@ static void on_wrap(void *context)
 {
     got.wraps++;
     if (got.wraps == 10 && context)
-        got.st[3] = wad_timer_set_rate(&timer, WAD_HZ(2000), NULL);
+        got.st[3] = wad_timer_set_rate(&timer, WAD_HZ(2000));
 }
 
 static void handle(void)
@@ -262,11 +260,12 @@ static void handle(void)
 
 static int service_main(void)
 {
-    got.st[0] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), &got.ppm);
-    got.st[1] = wad_timer_on_wrap(&timer, 0, on_wrap, &timer);
-    got.st[2] = wad_timer_pwm(&timer, 0, CORRAN32_ROUTE_CNT0_CH0_PC0, WAD_PERCENT(25));
-    got.prescale = timer.prescale;
-    got.period = timer.period;
+    timer = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(1000),
+                        .pwm = {{CORRAN32_ROUTE_CNT0_CH0_PC0, WAD_PERCENT(25)}}, .on_wrap = on_wrap,
+                        .context = &timer};
+    got.st[0] = wad_timer_open(&timer);
+    got.prescale = wad_get(CORRAN32_CNT0_BASE, R.prescale) + 1u;
+    got.period = wad_timer_period(&timer);
     wad_timer_start(&timer);
     wad_irq_global_on();
     for (;;) {
@@ -293,7 +292,6 @@ static void rate_changes_at_a_period_and_without_a_glitch(void **state)
     assert_int_equal(r.end, WAD_RUN_TIME);
     for (unsigned i = 0; i < 4; i++)
         assert_int_equal(got.st[i], WAD_OK);
-    assert_int_equal(got.ppm, 0);
     assert_int_equal(got.prescale * got.period, 8000);
     assert_in_range(got.count_max, got.period * 9 / 10, got.period - 1);
     uint64_t rises[64];
@@ -313,10 +311,13 @@ static void rate_changes_at_a_period_and_without_a_glitch(void **state)
 
 static int refused_main(void)
 {
-    got.st[0] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(7999999), NULL);
+    timer = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(7999999)};
+    got.st[0] = wad_timer_open(&timer);
     got.mode = wad_get(CORRAN32_CLK_BASE, corran32_clocks_gate_cnt0);
-    got.st[1] = wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), NULL);
-    got.st[2] = wad_timer_on_wrap(&timer, 0, NULL, NULL);
+    timer = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(1000), .pwm = {{0, 10001}}};
+    got.st[2] = wad_timer_open(&timer);
+    timer.pwm[0].duty_bp = 0;
+    got.st[1] = wad_timer_open(&timer);
     got.st[3] = wad_timer_pwm(&timer, 4, CORRAN32_ROUTE_CNT0_CH0_PC0, 0);
     got.st[4] = wad_timer_set_duty(&timer, 0, 10001);
     got.st[5] = wad_pin_route(WAD_ROUTE(0x700, 1));
@@ -347,8 +348,9 @@ static uint32_t duty_bp;
 
 static int duty_main(void)
 {
-    (void)!wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(50), NULL);
-    (void)!wad_timer_pwm(&timer, 0, CORRAN32_ROUTE_CNT0_CH0_PC0, duty_bp);
+    timer = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(50),
+                        .pwm = {{CORRAN32_ROUTE_CNT0_CH0_PC0, duty_bp}}};
+    (void)!wad_timer_open(&timer);
     wad_timer_start(&timer);
     for (;;)
         wad_port_sleep();
@@ -399,9 +401,9 @@ static void on_shot(void *context)
 static int shot_main(void)
 {
     uint64_t started;
-    if (wad_timer_open(&shot, &corran32_cnt0, WAD_PERIOD_MS(2), NULL) != WAD_OK ||
-        wad_timer_one_shot(&shot, true) != WAD_OK ||
-        wad_timer_on_wrap(&shot, 0, on_shot, NULL) != WAD_OK)
+    shot =
+        (wad_timer){&corran32_cnt0, .rate = WAD_EVERY_MS(2), .one_shot = true, .on_wrap = on_shot};
+    if (wad_timer_open(&shot) != WAD_OK)
         return 1;
     wad_irq_global_on();
     for (unsigned i = 0; i < 3; i++) {
@@ -412,7 +414,8 @@ static int shot_main(void)
             shot_ps[i] - started < WAD_PS_PER_S / 1000 * 19 / 10)
             return 2;
     }
-    if (wad_timer_one_shot(&shot, false) != WAD_OK)
+    shot.one_shot = false;
+    if (wad_timer_open(&shot) != WAD_OK)
         return 3;
     wad_timer_start(&shot);
     wad_port_cycles(80000);
@@ -438,6 +441,74 @@ static void one_shot_gives_one_period_a_start(void **state)
     wad_sheet_free(sheet);
 }
 
+/* ---- closed, and opened for something else ---- */
+
+static unsigned wraps;
+static uint32_t closed[4];
+
+static void on_any_wrap(void *context)
+{
+    (void)context;
+    wraps++;
+}
+
+static int close_main(void)
+{
+    enum { CTL = 0, ASKS = 0x18, OUT = 0x1C };
+    shot = (wad_timer){&corran32_cnt0,
+                       .rate = WAD_EVERY_MS(1),
+                       .on_wrap = on_any_wrap,
+                       .pwm = {{CORRAN32_ROUTE_CNT0_CH0_PC0, WAD_PERCENT(50)}},
+                       .trigger = CORRAN32_TRIGGER_CNT0_CNT1_WRAP,
+                       .action = WAD_FOLLOW_RESET};
+    if (wad_timer_open(&shot) != WAD_OK)
+        return 1;
+    wad_irq_global_on();
+    wad_timer_start(&shot);
+    wad_port_cycles(20000);
+    if (wraps < 2 || wraps > 3)
+        return 2;
+    wad_timer_close(&shot);
+    closed[0] = (wad_port_read32(CORRAN32_CNT0_BASE, CTL) & 1u) |
+                wad_port_read32(CORRAN32_CNT0_BASE, ASKS) |
+                wad_port_read32(CORRAN32_CNT0_BASE, OUT) | wad_get(CORRAN32_CNT0_BASE, R.action);
+    wraps = 0;
+    wad_port_cycles(20000);
+    closed[1] = wraps;
+    /* nobody is told, nothing is listened to: what the first opening set must be gone */
+    shot = (wad_timer){&corran32_cnt0, .rate = WAD_EVERY_MS(1)};
+    if (wad_timer_open(&shot) != WAD_OK)
+        return 3;
+    wad_timer_start(&shot);
+    wad_port_cycles(20000);
+    closed[2] =
+        wad_port_read32(CORRAN32_CNT0_BASE, ASKS) | wad_get(CORRAN32_CNT0_BASE, R.action) | wraps;
+    closed[3] = wad_get(CORRAN32_CNT0_BASE, R.wrap);
+    wad_timer_close(&shot);
+    for (;;)
+        wad_port_sleep();
+    return 0;
+}
+
+static void a_timer_is_closed_and_opened_otherwise(void **state)
+{
+    (void)state;
+    char *why;
+    wad_sheet *sheet = test_chip("corran32");
+    wad_handler handlers[16] = {[8] = handle_shot};
+    shot_sim = wad_sim_new(sheet, &why);
+    wad_sim_attach(shot_sim, close_main, handlers, 16);
+    wad_run_result r = wad_sim_run(shot_sim, WAD_PS_PER_S / 20);
+    if (r.end != WAD_RUN_TIME)
+        fail_msg("%s", r.story);
+    for (unsigned i = 0; i < 3; i++)
+        assert_int_equal(closed[i], 0);
+    assert_int_equal(closed[3], 1); /* it ran */
+    assert_int_equal(wad_sim_finding_count(shot_sim), 0);
+    wad_sim_free(shot_sim);
+    wad_sheet_free(sheet);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -448,6 +519,7 @@ int main(void)
         cmocka_unit_test(wrong_arguments_are_refused_and_nothing_written),
         cmocka_unit_test(duty_is_right_at_its_ends),
         cmocka_unit_test(one_shot_gives_one_period_a_start),
+        cmocka_unit_test(a_timer_is_closed_and_opened_otherwise),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -6,7 +6,6 @@
 #include "corran32_sheet.h"
 #include "wadium/host/model.h"
 #include "wadium/irq.h"
-#include "wadium/uart.h"
 
 #include "corran32_roles.h"
 
@@ -16,10 +15,7 @@
 #define TOTAL (1u << 20)
 
 static wad_sim *sim;
-static wad_timebase base;
-static wad_uart port;
 static wad_status status;
-static int32_t ppm;
 
 /* What goes each way, by number: no two neighbours alike, period far above a ring's size. */
 static uint8_t byte_in(uint32_t i)
@@ -35,6 +31,17 @@ static uint8_t byte_out(uint32_t i)
 /* ---- the firmware: both directions by interrupt ---- */
 
 static uint8_t in_ring[1024], out_ring[1024];
+static wad_uart_stats stats;
+static const wad_uart port = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = BAUD,
+                              .parity = WAD_PARITY_EVEN,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WAD_RING(in_ring),
+                              .out = WAD_RING(out_ring),
+                              .stats = &stats,
+                              .priority = 1};
 static uint32_t n_in, n_out, wrong_in;
 
 /* Numbers of bytes that carry an error, which the sender keeps. */
@@ -44,7 +51,7 @@ static guint next_spoilt;
 static void take(void)
 {
     uint8_t piece[97];
-    size_t n = wad_uart_read(&port, piece, sizeof piece);
+    size_t n = wad_uart_read(&port, piece, sizeof piece, 0);
     for (size_t i = 0; i < n; i++, n_in++) {
         bool bad =
             next_spoilt < spoilt->len && g_array_index(spoilt, uint32_t, next_spoilt) == n_in;
@@ -59,21 +66,12 @@ static void give(void)
     size_t n = MIN(TOTAL - n_out, 1 + n_out % 61);
     for (size_t i = 0; i < n; i++)
         piece[i] = byte_out(n_out + (uint32_t)i);
-    n_out += (uint32_t)wad_uart_write(&port, piece, n);
+    n_out += (uint32_t)wad_uart_write(&port, piece, n, 0);
 }
 
 static int load_main(void)
 {
-    const wad_uart_config config = {.baud = BAUD,
-                                    .parity = WAD_PARITY_EVEN,
-                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
-                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
-                                    .time = &base};
-    status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
-    if (status == WAD_OK)
-        status = wad_uart_open(&port, &corran32_uart0, &config, &ppm);
-    if (status == WAD_OK)
-        status = wad_uart_background(&port, in_ring, sizeof in_ring, out_ring, sizeof out_ring, 1);
+    status = wad_uart_open(&port);
     wad_irq_global_on();
     while (status == WAD_OK && (n_in < TOTAL || n_out < TOTAL)) {
         take();
@@ -235,21 +233,21 @@ static void a_megabyte_each_way_with_errors_put_in(void **state)
     if (ear.receiving)
         heard();
     assert_int_equal(status, WAD_OK);
-    assert_int_equal(ppm, 0);
+    assert_int_equal(WAD_UART_PPM(port), 0);
     /* in: every byte, the spoilt ones at their places, and nothing else counted */
     assert_int_equal(n_in, TOTAL);
     assert_int_equal(wrong_in, 0);
     assert_int_equal(next_spoilt, spoilt->len);
     assert_true(far.parity > 500 && far.framing > 500 && far.breaks > 500);
-    assert_int_equal(port.stats.received, TOTAL);
-    assert_int_equal(port.stats.parity, far.parity);
-    assert_int_equal(port.stats.framing, far.framing);
-    assert_int_equal(port.stats.breaks, far.breaks);
-    assert_int_equal(port.stats.overruns, 0);
-    assert_int_equal(port.stats.dropped, 0);
+    assert_int_equal(stats.received, TOTAL);
+    assert_int_equal(stats.parity, far.parity);
+    assert_int_equal(stats.framing, far.framing);
+    assert_int_equal(stats.breaks, far.breaks);
+    assert_int_equal(stats.overruns, 0);
+    assert_int_equal(stats.dropped, 0);
     /* out */
     assert_int_equal(n_out, TOTAL);
-    assert_int_equal(port.stats.sent, TOTAL);
+    assert_int_equal(stats.sent, TOTAL);
     assert_int_equal(ear.bytes, TOTAL);
     assert_int_equal(ear.wrong, 0);
     printf("%u bytes each way at %u baud; %u parity errors, %u framing errors, %u breaks put in "

@@ -175,9 +175,8 @@ static void names_are_those_of_where_it_was_compiled(void **state)
 
 static void what_may_change_is_listed_and_nothing_else(void **state)
 {
-    static const char *const names[] = {"ticks", "samples", "tide",     "last", "grid",
-                                        "kept",  "pressed", "ratio",    "name", "wide",
-                                        "where", "pace",    "tick.turn"};
+    static const char *const names[] = {"ticks",   "samples", "tide", "last", "grid",  "kept",
+                                        "pressed", "ratio",   "name", "wide", "where", "tick.turn"};
     char *why;
     (void)state;
     the_sim = wad_sim_new(board->sheet, &why);

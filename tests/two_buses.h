@@ -3,14 +3,14 @@
 #ifndef TEST_TWO_BUSES_H
 #define TEST_TWO_BUSES_H
 
-#include "corran32_sheet.h"
-#include "wadium/spi.h"
-
 #include "corran32_roles.h"
+#include "corran32_sheet.h"
 
 static wad_sim *sim;
 static wad_timebase base;
-static wad_spi bus, second;
+static wad_spi bus, second; /* known to the run only */
+static wad_spi_stats bus_stats;
+static wad_spi_jobs bus_jobs;
 
 static void handle_bus(void)
 {

@@ -14,7 +14,7 @@ const wad_instance *wadi_take_dma(const wad_bench *b, wadi_cursor *c)
 {
     wadi_cursor start = *c;
     const wad_instance *block = wadi_take_unit(c, b->sheet);
-    if (block && block->layout->kind && !strcmp(block->layout->kind, "dma"))
+    if (block && wad_acts_as(block->layout, "dma"))
         return block;
     *c = start;
     return NULL;

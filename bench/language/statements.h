@@ -2,6 +2,7 @@
 /* The statements, one line each, in the order in which a run begins what they said. */
 WADI_STATEMENT(setting)
 WADI_STATEMENT(firmware)
+WADI_STATEMENT(model)
 WADI_STATEMENT(silence)
 WADI_STATEMENT(capture)
 WADI_STATEMENT(pin_defect)

@@ -144,9 +144,10 @@ static void take_registers(wad_live *l)
         for (unsigned k = 0; is_shown(l, s->blocks[i]) && k < s->blocks[i]->layout->n_regs; k++) {
             const wad_register *r = s->blocks[i]->layout->regs[k];
             for (uint32_t e = 0; e < (r->count ? r->count : 1); e++) {
-                wad_fieldref ref = {.block = s->blocks[i], .reg = r, .reg_index = e};
+                wad_fieldref ref = {
+                    .block = s->blocks[i], .reg = wad_register_element(r, e), .reg_index = e};
                 uint32_t value;
-                if (!r->alias && r->access != WAD_ACCESS_WO &&
+                if (!r->alias && ref.reg->access != WAD_ACCESS_WO &&
                     wad_sim_peek(l->sim, wad_fieldref_address(&ref), &value))
                     take_register(l, &ref, value);
             }

@@ -10,6 +10,7 @@
 #include "bench/measure/handlers.h"
 #include "bench/measure/memory.h"
 #include "bench/measure/register_trace.h"
+#include "bench/world/model_say.h"
 #include "bench/world/serial_bridge.h"
 #include "bench/world/stimulus.h"
 #include "bench/world/volt_source.h"
@@ -211,7 +212,7 @@ static bool load(session *s, const wad_bench_options *options, char **why)
     }
     wad_sim_set_load(s->sim, b->load);
     s->setting.sim = s->sim;
-    if (!wadi_bench_begin(&s->setting, WADI_WITH_CHIP, why))
+    if (wadi_models_of_board(b, why) || !wadi_bench_begin(&s->setting, WADI_WITH_CHIP, why))
         return false;
     if (options && options->prepare)
         options->prepare(s->sim, options->ctx);

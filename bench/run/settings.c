@@ -6,6 +6,7 @@
 #include "bench/language/block_name.h"
 #include "bench/language/statement.h"
 #include "bench/language/value.h"
+#include "bench/world/model_say.h"
 #include "lang/rational.h"
 #include "sheet/read/number.h"
 
@@ -27,6 +28,17 @@ static char *locate(const wad_bench *b, wadi_cursor *c, const char *what, const 
     return path;
 }
 
+static void load_models(wad_bench *b, wadi_cursor *c)
+{
+    char *why;
+    const wad_model_file *m = wadi_models_of_board(b, &why);
+    if (!m)
+        return;
+    wadi_error(c->src, &m->where, "%s is no model: %s", m->file, g_strchomp(why));
+    c->failed = true;
+    g_free(why);
+}
+
 static void say_setting(wad_bench *b, wadi_cursor *c, const char *word)
 {
     bool board = !strcmp(word, "board");
@@ -44,6 +56,8 @@ static void say_setting(wad_bench *b, wadi_cursor *c, const char *word)
     }
     g_free(path);
     c->failed = c->failed || !b->sheet;
+    if (b->sheet)
+        load_models(b, c);
     wadi_need_end(c);
 }
 

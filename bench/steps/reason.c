@@ -35,7 +35,7 @@ static uint64_t value_in(const wad_fieldref *ref, uint32_t word)
 
 static bool term_holds(const wad_cond_term *t, uint64_t value)
 {
-    return (value == t->value) == t->equal;
+    return wad_cond_term_met(t, value);
 }
 
 /* ---- clocks ---- */
@@ -102,7 +102,7 @@ static need_kind kind_of(const wad_cond_term *t)
         const char *role;
         need_kind kind;
     } roles[] = {{"gates", NEED_GATE}, {"resets", NEED_RESET}, {"resets_done", NEED_DONE}};
-    for (unsigned i = 0; l->kind && !strcmp(l->kind, "clocks") && i < G_N_ELEMENTS(roles); i++) {
+    for (unsigned i = 0; wad_acts_as(l, "clocks") && i < G_N_ELEMENTS(roles); i++) {
         const wad_role *role = wad_layout_role(l, roles[i].role);
         if (role && role->reg == t->ref.reg)
             return roles[i].kind;
@@ -244,10 +244,8 @@ static void explain_field(const wad_step *step, const wad_bitfield *f, GString *
         return;
     }
     if (role && l->kind && !what) {
-        unsigned n;
-        const wad_role_info *infos = wad_kind_roles(l->kind, &n);
         int at = wad_kind_role_index(l->kind, role->name);
-        what = at >= 0 ? infos[at].text : NULL;
+        what = at >= 0 && *l->kind->roles[at].text ? l->kind->roles[at].text : NULL;
     }
     if (what)
         clause(text, "%s", what);

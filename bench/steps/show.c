@@ -4,6 +4,7 @@
 
 #include "files/quote.h"
 #include "record.h"
+#include "sheet/chip/c_name.h"
 
 /* ---- pieces ---- */
 
@@ -211,17 +212,10 @@ void wad_show_steps_markdown(const wad_steps *s, FILE *out)
 
 /* ---- C ---- */
 
-/* "CORRAN32_CLK->GATE", as the generated header has it. */
 static char *c_register(const wad_steps *s, const wad_step *step)
 {
-    char *chip = g_ascii_strup(s->sheet->name, -1);
-    const wad_register *r = step->reg;
-    bool apart = r->count && r->step != wad_register_bytes(r);
-    char *text = r->count ? g_strdup_printf(apart ? "%s_%s->%s%u" : "%s_%s->%s[%u]", chip,
-                                            step->block->name, r->name, step->reg_index)
-                          : g_strdup_printf("%s_%s->%s", chip, step->block->name, r->name);
-    g_free(chip);
-    return text;
+    const wad_fieldref ref = {.block = step->block, .reg = step->reg, .reg_index = step->reg_index};
+    return wadi_emit_place(s->sheet, &ref);
 }
 
 static char *statement(const wad_steps *s, const wad_step *step)

@@ -1,13 +1,11 @@
 /* SPDX-License-Identifier: MIT */
 /* A part in a C file of the bench's own: compiled, loaded, and its class looked over. */
-#include <dlfcn.h>
 #include <string.h>
 
 #include "bench/language/value.h"
+#include "c_file.h"
 #include "lang/cursor.h"
 #include "part_say.h"
-#include "wadium/host/output.h"
-#include "wadium/host/toolchain.h"
 
 static void fail_at(wadi_cursor *c, const wad_where *where, const char *path, const char *why)
 {
@@ -70,42 +68,19 @@ static const char *wrong_class(const wad_part_class *cls)
 
 typedef const wad_part_class *(*class_fn)(void);
 
-static const wad_part_class *take_class(wad_bench *b, void *library, const char **why)
-{
-    void *symbol = dlsym(library, "wad_part_of_file");
-    class_fn of_file;
-    memcpy(&of_file, &symbol, sizeof of_file);
-    const wad_part_class *cls = symbol ? of_file() : NULL;
-    *why = symbol ? wrong_class(cls) : "write WAD_PART(its class) at its end";
-    if (*why)
-        cls = NULL;
-    g_ptr_array_add(b->libraries, library);
-    return cls;
-}
-
 static const wad_part_class *load(wad_bench *b, wadi_cursor *c, const wad_where *where,
                                   const char *path)
 {
-    const wad_part_class *cls = NULL;
-    const char *wrong = NULL;
-    char *log = NULL, *why = NULL, *folder = wad_output_folder("wadium-part", &why);
-    char *output = folder ? g_build_filename(folder, "part.so", NULL) : NULL;
-    if (!folder) {
-        fail_at(c, where, path, why);
-    } else if (!wad_build_part(path, output, &log)) {
-        fail_at(c, where, path, log);
-    } else {
-        void *library = dlopen(output, RTLD_NOW | RTLD_LOCAL);
-        cls = library ? take_class(b, library, &wrong) : NULL;
-        if (!cls)
-            fail_at(c, where, path, library ? wrong : dlerror());
-    }
-    wad_output_remove_folder(folder);
-    g_free(output);
-    g_free(folder);
-    g_free(log);
+    char *why = NULL;
+    void *symbol = wadi_c_file_load(b, path, "wad_part_of_file", "WAD_PART", &why);
+    class_fn of_file;
+    memcpy(&of_file, &symbol, sizeof of_file);
+    const wad_part_class *cls = symbol ? of_file() : NULL;
+    const char *wrong = symbol ? wrong_class(cls) : why;
+    if (wrong)
+        fail_at(c, where, path, wrong);
     g_free(why);
-    return cls;
+    return wrong ? NULL : cls;
 }
 
 const wad_part_class *wadi_part_from_file(wad_bench *b, wadi_cursor *c)

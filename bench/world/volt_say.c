@@ -183,7 +183,7 @@ static void say_converter(wad_bench *b, wadi_cursor *c, const char *word)
     const wad_instance *block = name ? wad_sheet_block(b->sheet, name) : NULL;
     wadi_trim_def t = {.block = block};
     (void)word;
-    if (name && (!block || !block->layout->kind || strcmp(block->layout->kind, "adc"))) {
+    if (name && (!block || !wad_acts_as(block->layout, "adc"))) {
         wadi_error(c->src, &where, "'%s' is no analog to digital converter of the chip", name);
         c->failed = true;
     }

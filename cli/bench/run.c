@@ -255,6 +255,19 @@ static void report(const wad_bench_result *r, const run_flags *flags)
     wad_report_memories(r, isatty(STDOUT_FILENO), stdout);
 }
 
+/* One line a chip, whatever number of benches it has. */
+static void tell_unsimulated(const wad_bench_list *list, const run_flags *flags)
+{
+    const char *last = NULL;
+    for (unsigned i = first_of(flags); i < end_of(list, flags); i++) {
+        const wad_bench *bench = wad_bench_list_at(list, i);
+        const wad_sheet *sheet = wad_bench_sheet(bench);
+        if (!last || strcmp(last, sheet->file))
+            cli_tell_unsimulated(sheet, bench);
+        last = sheet->file;
+    }
+}
+
 static int run_all(const wad_bench_list *list, const run_flags *flags)
 {
     wad_trace_options trace;
@@ -276,6 +289,7 @@ static int run_all(const wad_bench_list *list, const run_flags *flags)
                                  .stops = stops,
                                  .n_stops = n_stops};
     int status = let_in(flags, &guest, &options) ? CLI_GOOD : CLI_USAGE;
+    tell_unsimulated(list, flags);
     for (unsigned i = first_of(flags); i < end_of(list, flags) && status != CLI_USAGE; i++) {
         char *why = NULL;
         wad_bench *bench = wad_bench_list_at(list, i);

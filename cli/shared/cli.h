@@ -54,6 +54,8 @@ bool cli_had_file_trouble(void);
 
 /** A sheet by chip name or path; NULL: it said why. */
 wad_sheet *cli_read_sheet(const char *name);
+/** One line where the sheet says what no model follows. */
+void cli_tell_unsimulated(const wad_sheet *sheet, const wad_bench *bench);
 /** A board by name or path, NULL without a message when there is no such file. */
 bool cli_find_board(const char *name, wad_board **board);
 

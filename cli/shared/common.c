@@ -146,6 +146,35 @@ bool cli_find_board(const char *name, wad_board **board)
     return true;
 }
 
+/* Units of kinds that Wadium has not, and that the bench gives no model. */
+static unsigned without_model(const wad_sheet *sheet, const wad_bench *bench)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < sheet->n_blocks; i++) {
+        const wad_kind *kind = sheet->blocks[i]->layout->kind;
+        n += kind && kind->own && !wad_bench_has_model(bench, sheet->blocks[i]);
+    }
+    return n;
+}
+
+void cli_tell_unsimulated(const wad_sheet *sheet, const wad_bench *bench)
+{
+    wad_diags *diags = wad_diags_new();
+    unsigned n = without_model(sheet, bench);
+    wad_sheet_lint(sheet, diags);
+    for (unsigned i = 0; i < wad_diags_count(diags); i++) {
+        const char *text = wad_diags_at(diags, i)->text;
+        n +=
+            g_str_has_prefix(text, "typed, but not simulated") && !g_str_has_suffix(text, "[L313]");
+    }
+    if (n)
+        fprintf(
+            stderr,
+            "wadium: %u thing%s of %s %s typed, but not simulated: 'wadium lint %s' says which\n",
+            n, n > 1 ? "s" : "", sheet->name, n > 1 ? "are" : "is", sheet->file);
+    wad_diags_free(diags);
+}
+
 int cli_unknown(const char *what, const char *name, const char *const *names, unsigned n)
 {
     const char *near = wad_nearest(name, names, n);

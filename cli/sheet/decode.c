@@ -16,7 +16,7 @@ static int decode_values(const wad_sheet *sheet, const char *where, char **value
     wad_word word = {0};
     uint64_t address;
     char *why = NULL;
-    if (wad_parse_number(where, &address)) {
+    if (wad_parse_address(sheet, where, &address)) {
         if (!wad_sheet_at(sheet, address, &word.ref))
             return cli_error("%s: no register lies at %s", sheet->name, where);
     } else if (!wad_sheet_resolve(sheet, where, &word.ref, &why)) {

@@ -22,6 +22,9 @@ typedef struct job {
     wad_rate_options options;
     double tolerance_ppm; /* 0: not given */
     double own_clock_ppm;
+    wad_rate_setting *settings; /* of fields beside the law */
+    char **setting_names;
+    unsigned n_settings;
 } job;
 
 #define MOST_ANSWERS 64
@@ -45,37 +48,80 @@ static char *var_names(const wad_rate_law *law)
     return g_string_free(text, FALSE);
 }
 
-static bool parse_setting(const wad_rate_law *law, const char *setting, unsigned *given,
-                          uint64_t *values)
+/* NAME=VALUE; false: it has not this form. */
+static bool split_setting(const char *setting, char **name, uint64_t *value)
 {
     const char *equals = strchr(setting, '=');
-    char *name = equals ? g_strndup(setting, (gsize)(equals - setting)) : g_strdup(setting);
-    int var = var_named(law, name);
+    *name = equals ? g_strndup(setting, (gsize)(equals - setting)) : g_strdup(setting);
+    return equals && wad_parse_number(equals + 1, value);
+}
+
+/* Fields of the block, or BLOCK.REG.FIELD: what may stand beside a law. */
+static void add_settings(job *j, const wad_instance *block, const char *text)
+{
+    char **parts = g_strsplit(text ? text : "", ",", -1);
+    unsigned n = g_strv_length(parts);
+    j->settings = g_renew(wad_rate_setting, j->settings, j->n_settings + n);
+    j->setting_names = g_renew(char *, j->setting_names, j->n_settings + n);
+    for (unsigned i = 0; i < n; i++) {
+        wad_rate_setting s = {.used = false};
+        char *name, *why = NULL, *other = NULL;
+        bool ok = split_setting(parts[i], &name, &s.value);
+        char *own = g_strdup_printf("%s.%s", wad_instance_home(block)->name, name);
+        ok = ok && (wad_sheet_resolve(j->sheet, own, &s.ref, &why) ||
+                    wad_sheet_resolve(j->sheet, name, &s.ref, &other));
+        if (ok && !(s.value & ~(wad_fieldref_mask(&s.ref) >> s.ref.lsb))) {
+            j->settings[j->n_settings] = s;
+            j->setting_names[j->n_settings++] = g_strdup(name);
+        }
+        g_free(name);
+        g_free(own);
+        g_free(why);
+        g_free(other);
+    }
+    g_strfreev(parts);
+}
+
+/* It decided between ways, or chose the clock. */
+static bool is_beside(const job *j, const char *name)
+{
+    for (unsigned i = 0; i < j->n_settings; i++)
+        if (!strcmp(j->setting_names[i], name) && j->settings[i].used)
+            return true;
+    return false;
+}
+
+static bool parse_setting(const job *j, const char *setting, unsigned *given, uint64_t *values)
+{
+    const wad_rate_law *law = j->law;
     uint64_t value = 0;
-    bool ok = equals && var >= 0 && wad_parse_number(equals + 1, &value) &&
-              value <= wad_rate_var_max(law, (unsigned)var);
-    if (!equals || var < 0) {
+    char *name;
+    bool has_value = split_setting(setting, &name, &value), ok = true;
+    int var = var_named(law, name);
+    if (var >= 0 && strchr(setting, '=') &&
+        (!has_value || value > wad_rate_var_max(law, (unsigned)var))) {
+        cli_error("'%s' is no value for %s: 0 to %llu", strchr(setting, '=') + 1, name,
+                  (unsigned long long)wad_rate_var_max(law, (unsigned)var));
+        ok = false;
+    } else if (var >= 0 && has_value) {
+        *given |= 1u << var;
+        values[var] = value;
+    } else if (!has_value || !is_beside(j, name)) {
         char *names = var_names(law);
         cli_error("'%s' is not FIELD=VALUE of this law, whose fields are %s", setting, names);
         g_free(names);
-    } else if (!ok) {
-        cli_error("'%s' is no value for %s: 0 to %llu", equals + 1, name,
-                  (unsigned long long)wad_rate_var_max(law, (unsigned)var));
-    } else {
-        *given |= 1u << var;
-        values[var] = value;
+        ok = false;
     }
     g_free(name);
     return ok;
 }
 
-static bool parse_settings(const wad_rate_law *law, const char *text, unsigned *given,
-                           uint64_t *values)
+static bool parse_settings(const job *j, const char *text, unsigned *given, uint64_t *values)
 {
     char **parts = g_strsplit(text ? text : "", ",", -1);
     bool ok = true;
     for (unsigned i = 0; parts[i] && ok; i++)
-        ok = !*parts[i] || parse_setting(law, parts[i], given, values);
+        ok = !*parts[i] || parse_setting(j, parts[i], given, values);
     g_strfreev(parts);
     return ok;
 }
@@ -111,7 +157,7 @@ static int rate_from(const job *j)
     unsigned given = 0;
     wad_rational hz;
     char text[32];
-    if (!parse_settings(j->law, j->flags->from, &given, values))
+    if (!parse_settings(j, j->flags->from, &given, values))
         return CLI_USAGE;
     for (unsigned i = 0; i < wad_rate_vars(j->law); i++)
         if (!(given >> i & 1))
@@ -323,26 +369,39 @@ static bool find_clock(job *j, const wad_instance *block)
     const wad_clock *clock = block->clock ? block->clock : j->sheet->core, *root = NULL;
     const char *given = j->flags->clock;
     wad_rational hz;
-    char text[32];
     if (given && !wad_parse_rate(given, &j->clock)) {
         cli_error("'%s' is no frequency: write 48MHz", given);
         return false;
     }
     if (!given && !wad_rate_clock(j->law, &j->clock)) {
-        cli_error("clock '%s' of %s does not run after reset: say --clock 48MHz", clock->name,
-                  block->name);
+        cli_error("clock '%s' of %s does not run after reset: say --clock 48MHz%s", clock->name,
+                  block->name, clock->own ? ", or by --hold the fields that choose it" : "");
         return false;
     }
     if (j->flags->own && !parse_ppm(j->flags->own, "tolerance of the clock", &j->own_clock_ppm))
         return false;
     if (!j->flags->own && !given && wad_clock_rate(j->sheet, clock, NULL, NULL, &hz, &root) && root)
         j->own_clock_ppm = (double)root->tolerance.num / (double)root->tolerance.den * 1e6;
+    return true;
+}
+
+static void tell_law(const job *j, const wad_instance *block)
+{
+    const wad_clock *clock = block->clock ? block->clock : j->sheet->core;
+    const char *while_ = wad_rate_while(j->law), *given = j->flags->clock;
+    bool chosen = false;
+    char text[32];
+    for (unsigned i = 0; i < j->n_settings; i++)
+        chosen |= j->settings[i].used;
     wad_format_hz(text, sizeof text, j->clock);
     printf("%s.%s: %s\n", j->sheet->name, block->name, wad_rate_text(j->law));
+    if (while_)
+        printf("while %s%s\n", while_, chosen ? "" : ", as after reset; --hold chooses others");
     if (!j->flags->sweep_clock)
         printf("clock %s%s%s%s\n", text, given ? "" : " (", given ? "" : clock->name,
-               given ? "" : ", as after reset)");
-    return true;
+               given    ? ""
+               : chosen ? ", as it is held)"
+                        : ", as after reset)");
 }
 
 /* What does not go together; CLI_GOOD when all does. */
@@ -373,10 +432,11 @@ static int work(job *j, const wad_instance *block)
 {
     const rate_flags *f = j->flags;
     j->options.prefer_large = f->large ? ~0u : 0;
-    if (!parse_settings(j->law, f->hold, &j->options.fixed, j->options.values) ||
-        (f->tolerance && !parse_ppm(f->tolerance, "tolerance", &j->tolerance_ppm)) ||
-        !find_clock(j, block))
+    if (!find_clock(j, block) ||
+        !parse_settings(j, f->hold, &j->options.fixed, j->options.values) ||
+        (f->tolerance && !parse_ppm(f->tolerance, "tolerance", &j->tolerance_ppm)))
         return CLI_USAGE;
+    tell_law(j, block);
     return f->from                      ? rate_from(j)
            : f->table                   ? table(j)
            : f->sweep || f->sweep_clock ? sweep(j)
@@ -390,8 +450,11 @@ static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
         return CLI_USAGE;
     char **parts = g_strsplit(args[1], "=", 2), *why = NULL;
     char *full = g_strdup_printf("%s.%s", block->name, parts[0]);
-    wad_rate_law *law = wad_rate_open(sheet, block, parts[0], &why);
-    job j = {.sheet = sheet, .law = law, .name = full, .flags = flags};
+    job j = {.sheet = sheet, .name = full, .flags = flags};
+    add_settings(&j, block, flags->hold);
+    add_settings(&j, block, flags->from);
+    wad_rate_law *law = wad_rate_open_with(sheet, block, parts[0], j.settings, j.n_settings, &why);
+    j.law = law;
     bool alone = flags->from || flags->table || flags->sweep;
     int status = law ? check_flags(flags, parts[0], parts[1] != NULL) : CLI_USAGE;
     if (!law)
@@ -401,6 +464,10 @@ static int rate(const wad_sheet *sheet, char **args, const rate_flags *flags)
     else if (status == CLI_GOOD)
         status = work(&j, block);
     wad_rate_close(law);
+    for (unsigned i = 0; i < j.n_settings; i++)
+        g_free(j.setting_names[i]);
+    g_free(j.setting_names);
+    g_free(j.settings);
     g_strfreev(parts);
     g_free(full);
     g_free(why);
@@ -449,8 +516,10 @@ int cli_rate(int argc, char **argv)
             &argc, &argv, "rate", "CHIP BLOCK NAME=RATE",
             "Finds the fields' values that give a rate (2Hz, 1.5kHz, or a period: 500ms) by "
             "the block's law:\nthe nearest of all there are, in exact arithmetic, with the "
-            "next best and the registers' words.\nA counter has the rates wrap (a period, an "
-            "interrupt, PWM) and toggle (an output that changes\nonce a period, so half).",
+            "next best and the registers' words.\nA sheet's own rates have its names; else "
+            "counters have wrap (a period, an interrupt, PWM),\ntoggle (an output that changes "
+            "once a period, so half) and updown, a tick wrap, a timebase count, uart baud,\nspi "
+            "bitrate, frames bitrate[FORMAT], a watchdog timeout (timeout=2s), adc clock.",
             entries, &status))
         return status;
     wad_sheet *sheet = NULL;

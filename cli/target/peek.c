@@ -12,7 +12,7 @@ static bool find_register(const wad_sheet *sheet, const char *name, wad_fieldref
 {
     uint64_t address;
     *why = NULL;
-    if (!wad_parse_number(name, &address))
+    if (!wad_parse_address(sheet, name, &address))
         return wad_sheet_resolve(sheet, name, ref, why);
     return wad_sheet_at(sheet, address, ref) && wad_fieldref_address(ref) == address;
 }
@@ -79,7 +79,7 @@ static int peek_one(peek_flags *f, const char *name, bool one)
     char *why = NULL;
     if (find_register(f->on.sheet, name, &ref, &why))
         return peek_register(f, &ref, one);
-    if (wad_parse_number(name, &address)) {
+    if (wad_parse_address(f->on.sheet, name, &address)) {
         g_free(why);
         return peek_memory(f, address);
     }
@@ -212,7 +212,7 @@ static int poke(cli_on *on, const char *name, char **values)
                              ref.reg->name, ref.field->name);
         return poke_register(on, &ref, values);
     }
-    bool memory = wad_parse_number(name, &address);
+    bool memory = wad_parse_address(on->sheet, name, &address);
     int status = memory ? poke_memory(on, address, values[0]) : cli_error("%s", why);
     g_free(why);
     return status;

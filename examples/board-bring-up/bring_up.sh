@@ -67,7 +67,7 @@ must 0 wadium peek skerry PINC.IN PINC.OUT
 step "the first byte, into RAM"
 must 0 wadium image corran32 $here/hello.c --board skerry --ram -q -o "$OUT/hello_ram.elf"
 must 0 wadium load skerry "$OUT/hello_ram.elf"
-must 0 wadium dump skerry UART0 INFO --until wad_uart_put --image "$OUT/hello_ram.elf" --json "$OUT/board.json"
+must 0 wadium dump skerry UART0 INFO --until say --image "$OUT/hello_ram.elf" --json "$OUT/board.json"
 unplug
 
 step "the same in the simulator, registers compared"

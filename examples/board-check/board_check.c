@@ -11,7 +11,6 @@
 #include <wadium/clock.h>
 #include <wadium/fault.h>
 #include <wadium/irq.h>
-#include <wadium/uart.h>
 #include <wadium/watchdog.h>
 
 #define WAITING 0x0B17E5A1u
@@ -19,7 +18,12 @@
 wad_timebase base;
 void (*on_base)(void);
 
-static wad_uart link;
+static const wad_uart link = {&corran32_uart0,
+                              .clock_hz = 48000000,
+                              .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .time = &base};
 /* Survives the watchdog's reset; what stands there after a cold start is no number of ours. */
 static uint32_t stage __attribute__((section(".noinit")));
 
@@ -30,9 +34,10 @@ void handle_BASE(void)
         on_base();
 }
 
-static void put(char c, void *port)
+static void put(char c, void *context)
 {
-    (void)(wad_uart_put(port, &c, 1, 100000, NULL) == WAD_OK);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 100000);
 }
 
 /* Crystal 12 MHz, PLL 12 MHz * 8 / 2 = 48 MHz, core from the PLL. */
@@ -47,15 +52,6 @@ static wad_status start_clocks(void)
     if (st == WAD_OK)
         wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_PLL);
     return st;
-}
-
-static wad_status open_link(void)
-{
-    const wad_uart_config config = {.baud = 115200,
-                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
-                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
-                                    .time = &base};
-    return wad_uart_open(&link, &corran32_uart0, &config, NULL);
 }
 
 /* True when the chip has been reset by it; else it will be, or it does not bite. A reset of another
@@ -90,12 +86,12 @@ int main(void)
         st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     bool bit = st == WAD_OK && bitten();
     if (st == WAD_OK)
-        st = open_link();
+        st = wad_uart_open(&link);
     if (st != WAD_OK)
         return (int)st;
     if (wad_fault_take(&fault))
-        wad_fault_print(&fault, put, &link);
-    wad_verify_begin(&v, put, &link, "Skerry");
+        wad_fault_print(&fault, put, NULL);
+    wad_verify_begin(&v, put, NULL, "Skerry");
     tell_wiring(&v);
     wad_irq_global_on();
     wad_verify_that(&v, "watchdog resets the chip", bit);

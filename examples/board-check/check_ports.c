@@ -6,9 +6,6 @@
 #include <wadium/encoder.h>
 #include <wadium/input.h>
 #include <wadium/pin.h>
-#include <wadium/spi.h>
-#include <wadium/timer.h>
-#include <wadium/uart.h>
 
 /* ---- pins ---- */
 
@@ -48,16 +45,16 @@ static void serve_input(void)
     wad_input_handle(&input);
 }
 
+static const wad_timer pwm = {&corran32_cnt3, .clock_hz = 48000000, .rate = WAD_RATE_KHZ(2),
+                              .pwm = {[2] = {CORRAN32_ROUTE_CNT3_CH2_PC8, WAD_PERCENT(25)}}};
+
 void check_input(wad_verify *v)
 {
-    static wad_timer pwm;
     wad_input_result r = {0};
     on_base = serve_input;
     wad_status st = wad_pin_input(CORRAN32_PB8, WAD_PULL_DOWN);
     if (st == WAD_OK)
-        st = wad_timer_open(&pwm, &corran32_cnt3, WAD_KHZ(2), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_pwm(&pwm, 2, CORRAN32_ROUTE_CNT3_CH2_PC8, WAD_PERCENT(25));
+        st = wad_timer_open(&pwm);
     if (st == WAD_OK)
         st = wad_input_open(&input, &base, 0, CORRAN32_ROUTE_BASE_IN0_PB8, WAD_INPUT_PULSE, 0, 1);
     if (!wad_verify_status(v, "timer and capture open", st))
@@ -103,9 +100,22 @@ void check_encoder(wad_verify *v)
 
 #define BYTES 32u
 
+static wad_uart_stats stats;
+static const wad_uart looped = {
+    &corran32_uart1, .clock_hz = 48000000, .baud = 230400, .parity = WAD_PARITY_EVEN,
+    .loop = true,    .stats = &stats,      .time = &base};
+static const wad_uart wired = {&corran32_uart1,
+                               .clock_hz = 48000000,
+                               .baud = 230400,
+                               .parity = WAD_PARITY_EVEN,
+                               .tx = CORRAN32_ROUTE_UART1_TX_PC10,
+                               .rx = CORRAN32_ROUTE_UART1_RX_PC11,
+                               .stats = &stats,
+                               .time = &base};
+
 /* How many bytes come back as they went; what is sent differs from one test to the next, so that
  * nothing left over can pass. */
-static uint32_t round_trips(wad_uart *port, uint32_t seed)
+static uint32_t round_trips(const wad_uart *port, uint32_t seed)
 {
     uint32_t good = 0;
     for (unsigned i = 0; i < BYTES; i++) {
@@ -113,34 +123,26 @@ static uint32_t round_trips(wad_uart *port, uint32_t seed)
         seed = seed * 1664525u + 1013904223u;
         sent = (uint8_t)(seed >> 24);
         came = (uint8_t)~sent;
-        if (wad_uart_put(port, &sent, 1, 1000, NULL) == WAD_OK &&
-            wad_uart_get(port, &came, 1, 1000, NULL) == WAD_OK)
+        if (wad_uart_write(port, &sent, 1, 1000) == 1 && wad_uart_read(port, &came, 1, 1000) == 1)
             good += came == sent;
     }
-    return port->stats.framing || port->stats.parity ? 0 : good;
+    return stats.framing || stats.parity ? 0 : good;
 }
 
 void check_serial(wad_verify *v)
 {
-    static wad_uart port;
-    wad_uart_config config = {
-        .baud = 230400, .parity = WAD_PARITY_EVEN, .loop = true, .time = &base};
-    if (wad_verify_status(v, "serial port opens",
-                          wad_uart_open(&port, &corran32_uart1, &config, NULL)))
-        wad_verify_equal(v, "serial port, its own loop, bytes", round_trips(&port, 1), BYTES);
-    config.loop = false;
-    config.tx = CORRAN32_ROUTE_UART1_TX_PC10;
-    config.rx = CORRAN32_ROUTE_UART1_RX_PC11;
+    if (wad_verify_status(v, "serial port opens", wad_uart_open(&looped)))
+        wad_verify_equal(v, "serial port, its own loop, bytes", round_trips(&looped, 1), BYTES);
     wad_status st = wad_pin_input(CORRAN32_PC11, WAD_PULL_UP); /* rests with nothing plugged in */
     if (st == WAD_OK)
-        st = wad_uart_open(&port, &corran32_uart1, &config, NULL);
+        st = wad_uart_open(&wired);
     if (wad_verify_status(v, "serial port on its pins", st))
-        wad_verify_equal(v, "J1: serial port, bytes over the wire", round_trips(&port, 2), BYTES);
+        wad_verify_equal(v, "J1: serial port, bytes over the wire", round_trips(&wired, 2), BYTES);
 }
 
 /* ---- the second SPI port ---- */
 
-static bool goes_round(wad_spi_device *device, const uint8_t *sent, wad_exchange_check *check)
+static bool goes_round(const wad_spi_device *device, const uint8_t *sent, wad_exchange_check *check)
 {
     uint8_t came[BYTES];
     wad_spi_job job = {.device = device, .out = sent, .n_out = BYTES, .in = came, .n_in = BYTES};
@@ -150,13 +152,12 @@ static bool goes_round(wad_spi_device *device, const uint8_t *sent, wad_exchange
            wad_check_exchange(sent, came, BYTES, 8, check) == WAD_OK;
 }
 
-static void exchange(wad_verify *v, wad_spi *bus, bool loop, const char *what)
+static void exchange(wad_verify *v, const wad_spi *bus, bool loop, const char *what)
 {
-    static wad_spi_device device;
+    const wad_spi_device device = {bus, .hz = 1000000, .loop = loop};
     static uint8_t sent[BYTES];
     wad_exchange_check check = {0};
-    const wad_spi_link link = {.hz = 1000000, .loop = loop};
-    wad_status st = wad_spi_add(&device, bus, &link, NULL);
+    wad_status st = wad_spi_add(&device);
     for (unsigned i = 0; i < BYTES; i++)
         sent[i] = (uint8_t)(i * 37u + (loop ? 11u : 5u));
     if (!wad_verify_that(v, what, st == WAD_OK && goes_round(&device, sent, &check)))
@@ -165,14 +166,12 @@ static void exchange(wad_verify *v, wad_spi *bus, bool loop, const char *what)
 
 void check_exchange(wad_verify *v)
 {
-    static wad_spi bus;
-    const wad_spi_config config = {.clock = CORRAN32_ROUTE_SPI1_SCK_PC4,
-                                   .mosi = CORRAN32_ROUTE_SPI1_MOSI_PC6,
-                                   .miso = CORRAN32_ROUTE_SPI1_MISO_PC5,
-                                   .time = &base};
+    static const wad_spi bus = {&corran32_spi1, .clock = CORRAN32_ROUTE_SPI1_SCK_PC4,
+                                .mosi = CORRAN32_ROUTE_SPI1_MOSI_PC6,
+                                .miso = CORRAN32_ROUTE_SPI1_MISO_PC5, .time = &base};
     wad_status st = wad_pin_input(CORRAN32_PC5, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi1, &config);
+        st = wad_spi_open(&bus);
     if (!wad_verify_status(v, "SPI port opens", st))
         return;
     exchange(v, &bus, true, "SPI port, its own loop");

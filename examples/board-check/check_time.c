@@ -7,7 +7,6 @@
 #include <wadium/irq.h>
 #include <wadium/sleep.h>
 #include <wadium/tick.h>
-#include <wadium/timer.h>
 
 /* The count of the slow clock's timebase, just when it changes. */
 static uint64_t at_an_edge(const wad_timebase *slow)
@@ -40,18 +39,19 @@ void check_clocks(wad_verify *v)
 /* ---- timers and tick ---- */
 
 static volatile uint32_t wraps;
-static wad_timer timer;
+static void on_wrap(void *context)
+{
+    (void)context;
+    wraps++;
+}
+
+static const wad_timer timer = {&corran32_cnt0, .clock_hz = 48000000, .rate = WAD_RATE_KHZ(1),
+                                .on_wrap = on_wrap, .priority = 1};
 
 void handle_CNT0(void);
 void handle_CNT0(void)
 {
     wad_timer_handle(&timer);
-}
-
-static void on_wrap(void *context)
-{
-    (void)context;
-    wraps++;
 }
 
 void handle_TICK(void);
@@ -62,9 +62,7 @@ void handle_TICK(void)
 
 void check_timers(wad_verify *v)
 {
-    wad_status st = wad_timer_open(&timer, &corran32_cnt0, WAD_KHZ(1), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&timer, 1, on_wrap, NULL);
+    wad_status st = wad_timer_open(&timer);
     if (wad_verify_status(v, "timer opens", st)) {
         wad_timer_start(&timer);
         wad_delay_ms(&base, 50);
@@ -137,10 +135,10 @@ void handle_CNT1(void)
 
 void check_interrupts(wad_verify *v)
 {
-    wad_status st = wad_irq_enable(corran32_cnt1.irq, 1);
+    wad_status st = wad_irq_enable(corran32_cnt1.block.irq, 1);
     uint32_t state = wad_irq_save();
     if (st == WAD_OK)
-        st = wad_irq_raise(corran32_cnt1.irq);
+        st = wad_irq_raise(corran32_cnt1.block.irq);
     if (!wad_verify_status(v, "interrupt by software", st)) {
         wad_irq_restore(state);
         return;
@@ -148,5 +146,5 @@ void check_interrupts(wad_verify *v)
     wad_verify_that(v, "interrupt waits while masked", !raised);
     wad_irq_restore(state);
     wad_verify_before(v, "interrupt is served", &raised, &base, 100);
-    wad_irq_disable(corran32_cnt1.irq);
+    wad_irq_disable(corran32_cnt1.block.irq);
 }

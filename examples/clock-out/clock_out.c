@@ -5,25 +5,26 @@
  */
 #include <wadium/clock.h>
 #include <wadium/sleep.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 
 #define POLLS 100000u
 
 static wad_wake time_is_up;
-static wad_timer timer;
-
-void handle_CNT3(void);
-void handle_CNT3(void)
-{
-    wad_timer_handle(&timer);
-}
 
 static void note(void *context)
 {
     (void)context;
     wad_wake_up(&time_is_up);
+}
+
+static const wad_timer timer = {&corran32_cnt3, .clock_hz = 8000000, .rate = WAD_EVERY_MS(2),
+                                .on_wrap = note};
+
+void handle_CNT3(void);
+void handle_CNT3(void)
+{
+    wad_timer_handle(&timer);
 }
 
 /* The source may only change while nothing comes out. */
@@ -47,9 +48,7 @@ static wad_status start_pll(void) /* 12 MHz * 8 / 2 = 48 MHz */
 
 static wad_status wait_2_ms(void)
 {
-    wad_status st = wad_timer_open(&timer, &corran32_cnt3, WAD_PERIOD_MS(2), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&timer, 0, note, NULL);
+    wad_status st = wad_timer_open(&timer);
     if (st != WAD_OK)
         return st;
     wad_timer_start(&timer);

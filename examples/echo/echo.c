@@ -6,13 +6,19 @@
  */
 #include <wadium/irq.h>
 #include <wadium/line.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_uart link;
 static uint8_t in[64], out[512];
+static const wad_uart link = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WAD_RING(in),
+                              .out = WAD_RING(out),
+                              .priority = 1};
 static wad_line line;
 static char typed[48];
 
@@ -22,9 +28,10 @@ void handle_UART0(void)
     wad_uart_handle(&link);
 }
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)wad_uart_write(uart, &c, 1);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 0);
 }
 
 /* As they come: control characters too, which the line leaves out. */
@@ -33,26 +40,22 @@ static uint32_t n_raw, total;
 
 static void show(void)
 {
-    wad_print_memory(put, &link, raw, n_raw, total);
+    wad_print_memory(put, NULL, raw, n_raw, total);
     total += n_raw;
     n_raw = 0;
 }
 
 int main(void)
 {
-    const wad_uart_config config = {
-        .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
-    wad_status st = wad_uart_open(&link, &corran32_uart0, &config, NULL);
-    if (st == WAD_OK)
-        st = wad_uart_background(&link, in, sizeof in, out, sizeof out, 1);
+    wad_status st = wad_uart_open(&link);
     if (st != WAD_OK)
         return (int)st;
-    wad_line_open(&line, typed, sizeof typed, put, &link);
+    wad_line_open(&line, typed, sizeof typed, put, NULL);
     wad_irq_global_on();
     wad_print(wad_line_put, &line, "type, and end the line: its bytes come back\n");
     for (;;) {
         char c;
-        while (wad_uart_read(&link, &c, 1)) {
+        while (wad_uart_read(&link, &c, 1, 0)) {
             raw[n_raw++] = (uint8_t)c;
             if (wad_line_feed(&line, c) >= 0 || n_raw == sizeof raw)
                 show();

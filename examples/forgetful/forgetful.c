@@ -24,7 +24,7 @@ int main(void)
     wad_put(CLK, corran32_clocks_gate_pinc, 1);
     wad_put(PIN, wad_at(corran32_gpio_dir_pin, 3), 1); /* its reset was never released */
 
-    wad_block_up(&corran32_cnt0, 1000);
+    wad_block_up(&corran32_cnt0.block, 1000);
     wad_put(CNT, R.prescale, 8000 - 1); /* 8 MHz / 8000 = 1 kHz */
     wad_put(CNT, R.reload, 500 - 1);
     wad_put(CNT, R.load, 1);

@@ -10,7 +10,6 @@
 #include <wadium/clock.h>
 #include <wadium/dac.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 
@@ -20,13 +19,6 @@
 
 static uint16_t wave[POINTS];
 static wad_dac horn;
-static wad_timer pace, chore;
-
-void handle_CNT2(void);
-void handle_CNT2(void)
-{
-    wad_timer_handle(&chore);
-}
 
 /* Something else to do, as urgent, 700 times a second: 6 to 22 us of it. */
 static void other_work(void *context)
@@ -37,13 +29,16 @@ static void other_work(void *context)
     wad_port_cycles(300u + turn * 48u);
 }
 
-#ifdef BY_SOFTWARE
-void handle_CNT1(void);
-void handle_CNT1(void)
+static const wad_timer chore = {&corran32_cnt2, .clock_hz = 48000000, .rate = WAD_RATE_HZ(700),
+                                .on_wrap = other_work, .priority = 1};
+
+void handle_CNT2(void);
+void handle_CNT2(void)
 {
-    wad_timer_handle(&pace);
+    wad_timer_handle(&chore);
 }
 
+#ifdef BY_SOFTWARE
 static size_t at, points;
 
 static void next(void *context)
@@ -53,10 +48,20 @@ static void next(void *context)
     at = at + 1u < points ? at + 1u : 0u;
 }
 
+static const wad_timer pace = {&corran32_cnt1, .clock_hz = 48000000,
+                               .rate = WAD_RATE_HZ(TONE * POINTS), /* until there are the points */
+                               .on_wrap = next, .priority = 1};
+
+void handle_CNT1(void);
+void handle_CNT1(void)
+{
+    wad_timer_handle(&pace);
+}
+
 static wad_status sound(size_t n)
 {
     points = n;
-    return wad_timer_on_wrap(&pace, 1, next, NULL);
+    return WAD_OK;
 }
 #elif defined(BY_DMA)
 #define LONG 1024u /* values: 33 periods of 31 and a bit */
@@ -117,19 +122,24 @@ static wad_status core_48_mhz(void)
     return st;
 }
 
+#ifndef BY_SOFTWARE
+static const wad_timer pace = {&corran32_cnt1, .clock_hz = 48000000,
+                               .rate = WAD_RATE_HZ(TONE * POINTS)};
+#endif
+
 int main(void)
 {
     wad_status st = core_48_mhz();
-    size_t n = wad_wave_points(&corran32_cnt1, TONE, POINTS);
+    size_t n = wad_wave_points(&corran32_cnt1.block, TONE, POINTS);
     wad_wave_sine(wave, n, 1500, 2048);
     if (st == WAD_OK)
         st = wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
     if (st == WAD_OK)
-        st = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(TONE * (uint32_t)n), NULL);
+        st = wad_timer_open(&pace);
     if (st == WAD_OK)
-        st = wad_timer_open(&chore, &corran32_cnt2, WAD_HZ(700), NULL);
+        st = wad_timer_set_rate(&pace, WAD_HZ(TONE * (uint32_t)n));
     if (st == WAD_OK)
-        st = wad_timer_on_wrap(&chore, 1, other_work, NULL);
+        st = wad_timer_open(&chore);
     if (st == WAD_OK)
         st = sound(n);
     if (st != WAD_OK)

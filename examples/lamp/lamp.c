@@ -6,7 +6,6 @@
  */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 /* What differs between the chips */
 #ifndef LAMP_CHIP
@@ -14,14 +13,8 @@
 #endif
 #include LAMP_CHIP
 
-static wad_timer blink, dimmer;
-static volatile int32_t blink_error_ppm;
-
-void handle_CNT0(void);
-void handle_CNT0(void)
-{
-    wad_timer_handle(&blink);
-}
+static volatile int32_t blink_error_ppm; /* for whoever looks: how far off it is */
+static volatile uint32_t blink_period;
 
 static void toggle_warning(void *context)
 {
@@ -29,27 +22,36 @@ static void toggle_warning(void *context)
     wad_pin_toggle(WARN_PIN);
 }
 
+static const wad_timer blink = {&BLINK_TIMER, .clock_hz = BLINK_HZ, .rate = WAD_EVERY_MS(500),
+                                .on_wrap = toggle_warning};
+static const wad_timer dimmer = {&DIM_TIMER, .clock_hz = DIM_HZ, .rate = WAD_RATE_KHZ(1),
+                                 .pwm = {{LEVEL1_ROUTE, WAD_PERCENT(10)},
+                                         {LEVEL2_ROUTE, WAD_PERCENT(25)},
+                                         {LEVEL3_ROUTE, WAD_PERCENT(50)},
+                                         {LEVEL4_ROUTE, WAD_PERCENT(90)}}};
+
+void handle_CNT0(void);
+void handle_CNT0(void)
+{
+    wad_timer_handle(&blink);
+}
+
 static wad_status start_blinking(void)
 {
-    int32_t error_ppm;
     wad_status st = wad_pin_output(WARN_PIN, false);
     if (st == WAD_OK)
-        st = wad_timer_open(&blink, &BLINK_TIMER, WAD_PERIOD_MS(500), &error_ppm);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&blink, 0, toggle_warning, NULL);
-    if (st == WAD_OK) {
-        blink_error_ppm = error_ppm;
-        wad_timer_start(&blink);
-    }
-    return st;
+        st = wad_timer_open(&blink);
+    if (st != WAD_OK)
+        return st;
+    blink_error_ppm = WAD_TIMER_PPM(blink);
+    blink_period = wad_timer_period(&blink);
+    wad_timer_start(&blink);
+    return WAD_OK;
 }
 
 static wad_status start_level_lamps(void)
 {
-    static const uint32_t percent[] = {10, 25, 50, 90};
-    wad_status st = wad_timer_open(&dimmer, &DIM_TIMER, WAD_KHZ(1), NULL);
-    for (unsigned i = 0; i < 4 && st == WAD_OK; i++)
-        st = wad_timer_pwm(&dimmer, i, level_routes[i], WAD_PERCENT(percent[i]));
+    wad_status st = wad_timer_open(&dimmer);
     if (st == WAD_OK)
         wad_timer_start(&dimmer);
     return st;

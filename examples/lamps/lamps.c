@@ -6,7 +6,6 @@
  */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -16,20 +15,6 @@
 #endif
 #define LEVEL_PRIORITY 2
 #define WORK_CYCLES    160000u /* 20 ms at 8 MHz */
-
-static wad_timer warn, level;
-
-void handle_CNT0(void);
-void handle_CNT0(void)
-{
-    wad_timer_handle(&warn);
-}
-
-void handle_CNT1(void);
-void handle_CNT1(void)
-{
-    wad_timer_handle(&level);
-}
 
 static void change_warning(void *context)
 {
@@ -44,15 +29,21 @@ static void change_level(void *context)
     wad_port_cycles(WORK_CYCLES);
 }
 
-static wad_status start(wad_timer *timer, const wad_block *block, uint32_t ms, unsigned priority,
-                        wad_timer_fn fn)
+static const wad_timer warn = {&corran32_cnt0, .clock_hz = 8000000, .rate = WAD_EVERY_MS(100),
+                               .on_wrap = change_warning, .priority = WARN_PRIORITY};
+static const wad_timer level = {&corran32_cnt1, .clock_hz = 8000000, .rate = WAD_EVERY_MS(300),
+                                .on_wrap = change_level, .priority = LEVEL_PRIORITY};
+
+void handle_CNT0(void);
+void handle_CNT0(void)
 {
-    wad_status st = wad_timer_open(timer, block, WAD_PERIOD_MS(ms), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(timer, priority, fn, NULL);
-    if (st == WAD_OK)
-        wad_timer_start(timer);
-    return st;
+    wad_timer_handle(&warn);
+}
+
+void handle_CNT1(void);
+void handle_CNT1(void)
+{
+    wad_timer_handle(&level);
 }
 
 int main(void)
@@ -60,12 +51,15 @@ int main(void)
     wad_status st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_LEVEL1, false);
-    if (st == WAD_OK) /* first, so that it comes just before each third change of the other one */
-        st = start(&level, &corran32_cnt1, 300, LEVEL_PRIORITY, change_level);
     if (st == WAD_OK)
-        st = start(&warn, &corran32_cnt0, 100, WARN_PRIORITY, change_warning);
+        st = wad_timer_open(&level);
     if (st != WAD_OK)
         return (int)st;
+    wad_timer_start(&level); /* first: it comes just before each third change of the other one */
+    st = wad_timer_open(&warn);
+    if (st != WAD_OK)
+        return (int)st;
+    wad_timer_start(&warn);
     wad_irq_global_on();
     for (;;)
         wad_port_sleep();

@@ -9,8 +9,6 @@
 #include <wadium/check.h>
 #include <wadium/pin.h>
 #include <wadium/print.h>
-#include <wadium/spi.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -18,25 +16,26 @@
 #define FRAMES 64u
 
 static wad_timebase base;
-static wad_uart link;
-static wad_spi bus;
-static wad_spi_device jumper;
+static const wad_uart link = {&corran32_uart0, .clock_hz = 8000000, .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .time = &base};
+static const wad_spi_device jumper = {&bus, .hz = 1000000};
 static uint8_t sent[FRAMES], received[FRAMES];
 static uint32_t seed = 1;
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)!wad_uart_put(uart, &c, 1, 10000, NULL);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 10000);
 }
 
-static wad_status open(uint32_t *hz)
+static wad_status open(void)
 {
-    const wad_uart_config port = {.baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
-    const wad_spi_link form = {.hz = 1000000};
     wad_status st = wad_pin_output(SKERRY_LEVEL1, false);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
@@ -45,10 +44,10 @@ static wad_status open(uint32_t *hz)
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&link, &corran32_uart0, &port, NULL);
+        st = wad_uart_open(&link);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &lines);
-    return st == WAD_OK ? wad_spi_add(&jumper, &bus, &form, hz) : st;
+        st = wad_spi_open(&bus);
+    return st == WAD_OK ? wad_spi_add(&jumper) : st;
 }
 
 /* Other frames each time: what an earlier test left behind cannot pass. */
@@ -59,30 +58,29 @@ static void test(unsigned number)
         seed = seed * 1664525u + 1013904223u;
         sent[i] = (uint8_t)(seed >> 24);
     }
-    wad_status st = wad_spi_exchange(&jumper, sent, received, FRAMES, 10000);
+    wad_status st = wad_spi_transfer(&jumper, sent, received, FRAMES, 10000);
     if (st == WAD_OK)
         st = wad_check_exchange(sent, received, FRAMES, 8, &check);
     wad_pin_write(SKERRY_LEVEL1, st == WAD_OK);
     wad_pin_write(SKERRY_WARN, st != WAD_OK);
     if (st == WAD_OK)
-        wad_print(put, &link, "test %u: pass, %u frames\r\n", number, FRAMES);
+        wad_print(put, NULL, "test %u: pass, %u frames\r\n", number, FRAMES);
     else if (st == WAD_E_DATA)
-        wad_print(put, &link, "test %u: FAIL, frame %u: sent %02x, received %02x: %s\r\n  %s\r\n",
+        wad_print(put, NULL, "test %u: FAIL, frame %u: sent %02x, received %02x: %s\r\n  %s\r\n",
                   number, (unsigned)check.index, (unsigned)check.want, (unsigned)check.got,
                   wad_pattern_text(check.pattern), wad_pattern_hint(check.pattern));
     else
-        wad_print(put, &link, "test %u: FAIL, %s\r\n", number, wad_status_text(st));
+        wad_print(put, NULL, "test %u: FAIL, %s\r\n", number, wad_status_text(st));
 }
 
 int main(void)
 {
-    uint32_t hz = 0;
-    wad_status st = open(&hz);
+    wad_status st = open();
     if (st != WAD_OK) {
         wad_pin_write(SKERRY_WARN, true);
         return 1;
     }
-    wad_print(put, &link, "loopback at %u Hz\r\n", (unsigned)hz);
+    wad_print(put, NULL, "loopback at %u Hz\r\n", (unsigned)WAD_SPI_HZ(jumper));
     for (unsigned number = 1;; number++) {
         test(number);
         wad_delay_ms(&base, 1000);

@@ -9,7 +9,6 @@
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/sleep.h>
-#include <wadium/spi.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -20,8 +19,15 @@ static wad_timebase base;
 static wad_dma_mover mover;
 static wad_dma_port by_dma = WAD_SPI_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_SPI0_TX_READY,
                                             CORRAN32_REQUEST_DMA0_SPI0_RX_READY);
-static wad_spi bus;
-static wad_spi_device jumper;
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .jobs = &(wad_spi_jobs){0},
+                            .dma = &by_dma,
+                            .priority = 1};
+static const wad_spi_device jumper = {&bus, .hz = 1000000};
 static uint8_t sent[FRAMES], received[FRAMES];
 static wad_wake over;
 
@@ -46,12 +52,6 @@ static void done(wad_spi_job *job, wad_status status)
 
 static wad_status open(void)
 {
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base,
-                                  .dma = &by_dma};
-    const wad_spi_link form = {.hz = 1000000};
     wad_status st = wad_pin_output(SKERRY_LEVEL1, false);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
@@ -60,10 +60,8 @@ static wad_status open(void)
     if (st == WAD_OK)
         st = wad_dma_open(&mover, &corran32_dma0, 1);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &lines);
-    if (st == WAD_OK)
-        st = wad_spi_add(&jumper, &bus, &form, 0);
-    return st == WAD_OK ? wad_spi_background(&bus, 1) : st;
+        st = wad_spi_open(&bus);
+    return st == WAD_OK ? wad_spi_add(&jumper) : st;
 }
 
 int main(void)

@@ -6,32 +6,31 @@
  * LEVEL1 to LEVEL4: the echo was right in mode 0 to 3.
  */
 #include <wadium/pin.h>
-#include <wadium/spi.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
 static wad_timebase base;
-static wad_spi bus;
-static wad_spi_device devices[4];
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .time = &base};
+#define DEVICE(mode_)                                                                              \
+    {                                                                                              \
+        &bus, .hz = 2000000, .mode = (mode_), .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1,  \
+              .hold = 1                                                                            \
+    }
+static const wad_spi_device devices[] = {DEVICE(0), DEVICE(1), DEVICE(2), DEVICE(3)};
 
 static wad_status open(void)
 {
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &lines);
-    for (uint8_t mode = 0; mode < 4 && st == WAD_OK; mode++) {
-        const wad_spi_link form = {.hz = 2000000,
-                                   .mode = mode,
-                                   .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                                   .setup = 1,
-                                   .hold = 1};
-        st = wad_spi_add(&devices[mode], &bus, &form, NULL);
-    }
+        st = wad_spi_open(&bus);
+    for (unsigned mode = 0; mode < 4 && st == WAD_OK; mode++)
+        st = wad_spi_add(&devices[mode]);
     return st;
 }
 
@@ -42,7 +41,7 @@ int main(void)
     uint8_t before = 0, in[2];
     wad_status st = open();
     for (unsigned mode = 0; mode < 4 && st == WAD_OK; mode++) {
-        st = wad_spi_exchange(&devices[mode], out, in, 2, 1000);
+        st = wad_spi_transfer(&devices[mode], out, in, 2, 1000);
         if (st == WAD_OK)
             st = wad_pin_output(lamps[mode], in[0] == before && in[1] == out[0]);
         before = out[1];

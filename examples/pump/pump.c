@@ -5,13 +5,15 @@
  */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_timer pump;
 static uint32_t duty_bp;
+
+static void run_up(void *context);
+static const wad_timer pump = {&corran32_cnt1, .clock_hz = 8000000, .rate = WAD_RATE_HZ(400),
+                               .centre = true, .on_wrap = run_up,   .priority = 2};
 
 void handle_CNT1(void);
 void handle_CNT1(void)
@@ -25,14 +27,12 @@ static void run_up(void *context)
     (void)context;
     if (duty_bp < WAD_PERCENT(80))
         duty_bp += 10;
-    (void)!wad_timer_set_duty(&pump, 1, duty_bp);
+    wad_timer_set_duty(&pump, 1, duty_bp);
 }
 
 int main(void)
 {
-    wad_status st = wad_timer_open_centre(&pump, &corran32_cnt1, WAD_HZ(400), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&pump, 2, run_up, NULL);
+    wad_status st = wad_timer_open(&pump);
     if (st == WAD_OK)
         st = wad_timer_pair(&pump, 1, CORRAN32_ROUTE_CNT1_CH1_PB1, CORRAN32_ROUTE_CNT1_LOW1_PB6,
                             2500, 0);

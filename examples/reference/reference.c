@@ -8,7 +8,6 @@
 #include <wadium/adc.h>
 #include <wadium/irq.h>
 #include <wadium/print.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -18,9 +17,16 @@
 #define TIMEOUT_US 20000u
 
 static wad_timebase base;
-static wad_uart link;
 static wad_adc adc;
 static uint8_t in[16], out[256];
+static const wad_uart link = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WAD_RING(in),
+                              .out = WAD_RING(out),
+                              .priority = 1};
 
 void handle_UART0(void);
 void handle_UART0(void)
@@ -28,9 +34,10 @@ void handle_UART0(void)
     wad_uart_handle(&link);
 }
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)wad_uart_write(uart, &c, 1);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 0);
 }
 
 static wad_status open(unsigned extra_bits, bool calibrated)
@@ -46,7 +53,7 @@ static wad_status tell(const char *what, uint16_t *code)
 {
     wad_status st = wad_adc_read(&adc, BANDGAP, code, TIMEOUT_US);
     if (st == WAD_OK)
-        wad_print(put, &link, "%s %u of %u, %.3u mV\r\n", what, (unsigned)*code, 1u << adc.bits,
+        wad_print(put, NULL, "%s %u of %u, %.3u mV\r\n", what, (unsigned)*code, 1u << adc.bits,
                   (unsigned)wad_adc_microvolts(&adc, *code));
     return st;
 }
@@ -67,32 +74,28 @@ static wad_status measure(void)
     if (st == WAD_OK)
         st = tell("with four bits more", &code);
     if (st == WAD_OK)
-        wad_print(put, &link, "so the supply is %.3u mV\r\n",
+        wad_print(put, NULL, "so the supply is %.3u mV\r\n",
                   (unsigned)wad_adc_supply_from(&adc, code));
     if (st == WAD_OK)
         st = wad_adc_input(&adc, WARMTH, 0, 0);
     if (st == WAD_OK)
         st = wad_adc_read(&adc, WARMTH, &code, TIMEOUT_US);
     if (st == WAD_OK)
-        wad_print(put, &link, "and the chip has %.1d degrees\r\n",
+        wad_print(put, NULL, "and the chip has %.1d degrees\r\n",
                   (int)wad_adc_celsius_tenths(&adc, code));
     return st;
 }
 
 int main(void)
 {
-    const wad_uart_config config = {
-        .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&link, &corran32_uart0, &config, NULL);
-    if (st == WAD_OK)
-        st = wad_uart_background(&link, in, sizeof in, out, sizeof out, 1);
+        st = wad_uart_open(&link);
     wad_irq_global_on();
     if (st == WAD_OK)
         st = measure();
     if (st != WAD_OK)
-        wad_print(put, &link, "no reading: %s\r\n", wad_status_text(st));
+        wad_print(put, NULL, "no reading: %s\r\n", wad_status_text(st));
     for (;;)
         wad_port_sleep();
 }

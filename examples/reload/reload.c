@@ -6,7 +6,6 @@
  */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 #include <wadium/watchdog.h>
 
 #include <corran8_roles.h>
@@ -18,22 +17,24 @@ enum { BY_HARDWARE, SET, ADDED };
 #define COST 0u
 #endif
 
-static wad_timer timer;
+static void change(void *context)
+{
+    (void)context;
+    wad_pin_toggle(SKERRY8_WARN);
+}
+
+static const wad_timer timer = {&corran8_cnt0,
+                                .counts = 4000, /* of 8 MHz: two changes a millisecond */
+                                .manual_reload = HOW != BY_HARDWARE, .on_wrap = change};
 
 void handle_CNT0(void);
 void handle_CNT0(void)
 {
     if (HOW == SET)
-        wad_put(timer.block->base, corran8_counter_roles.count, 65536u - timer.period);
+        wad_put(CORRAN8_CNT0_BASE, corran8_counter_roles.count, 65536u - 4000u);
     if (HOW == ADDED)
         wad_timer_reload(&timer, COST);
     wad_timer_handle(&timer);
-}
-
-static void change(void *context)
-{
-    (void)context;
-    wad_pin_toggle(SKERRY8_WARN);
 }
 
 int main(void)
@@ -43,11 +44,7 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY8_WARN, false);
     if (st == WAD_OK)
-        st = wad_timer_open_counts(&timer, &corran8_cnt0, 1, 4000); /* two changes a millisecond */
-    if (st == WAD_OK && HOW != BY_HARDWARE)
-        st = wad_timer_manual_reload(&timer);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&timer, 0, change, NULL);
+        st = wad_timer_open(&timer);
     if (st != WAD_OK)
         return (int)st;
     wad_timer_start(&timer);

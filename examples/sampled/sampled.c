@@ -46,7 +46,7 @@ static wad_status sample(void)
 
 #else
 
-static wad_timer pace;
+static const wad_timer pace = {&corran32_cnt1, .clock_hz = 8000000, .rate = WAD_RATE_HZ(1000)};
 static volatile bool half_full;
 static const uint16_t *volatile half;
 
@@ -71,7 +71,7 @@ static wad_status sample(void)
                                       .half = on_half,
                                       .full = on_half,
                                       .priority = 1};
-    wad_status st = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(1000), NULL);
+    wad_status st = wad_timer_open(&pace);
     if (st == WAD_OK)
         st = wad_adc_begin(&adc, &scan, NULL);
     while (st == WAD_OK) {

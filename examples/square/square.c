@@ -6,11 +6,13 @@
  * shown: the toggling one on PC8, the other one on PC5.
  */
 #include <wadium/clock.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 
-static wad_timer toggling, sharing;
+static const wad_timer toggling = {&corran32_cnt3, .clock_hz = 375000, .rate = WAD_RATE_KHZ(10),
+                                   .within_ppm = 20000};
+static const wad_timer sharing = {&corran32_cnt2, .clock_hz = 375000, .rate = WAD_RATE_KHZ(5),
+                                  .pwm = {[1] = {CORRAN32_ROUTE_CNT2_CH1_PC5, WAD_PERCENT(50)}}};
 static volatile int32_t toggling_ppm, sharing_ppm;
 
 static wad_status start_clock(void)
@@ -24,20 +26,17 @@ static wad_status start_clock(void)
 
 int main(void)
 {
-    int32_t toggles = 0, shares = 0;
     wad_status st = start_clock();
     if (st == WAD_OK) /* one change a period: twice the rate */
-        st = wad_timer_open(&toggling, &corran32_cnt3, WAD_KHZ(10), &toggles);
+        st = wad_timer_open(&toggling);
     if (st == WAD_OK)
         st = wad_timer_output(&toggling, 2, CORRAN32_ROUTE_CNT3_CH2_PC8, WAD_OUTPUT_TOGGLE, 0);
     if (st == WAD_OK)
-        st = wad_timer_open(&sharing, &corran32_cnt2, WAD_KHZ(5), &shares);
-    if (st == WAD_OK)
-        st = wad_timer_pwm(&sharing, 1, CORRAN32_ROUTE_CNT2_CH1_PC5, WAD_PERCENT(50));
+        st = wad_timer_open(&sharing);
     if (st != WAD_OK)
         return (int)st;
-    toggling_ppm = toggles;
-    sharing_ppm = shares;
+    toggling_ppm = WAD_TIMER_PPM(toggling);
+    sharing_ppm = WAD_TIMER_PPM(sharing);
     wad_timer_start(&toggling);
     wad_timer_start(&sharing);
     for (;;)

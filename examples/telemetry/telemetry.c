@@ -3,14 +3,13 @@
  * Telemetry of the tide gauge: a sentence every second at 115 200 baud, by interrupt, while a
  * command line answers on the same port. commands.c knows the commands.
  *
- * BY_DMA nothing but the configuration is another: DMA fills one ring and empties the other, and
+ * BY_DMA nothing but the port's constant is another: DMA fills one ring and empties the other, and
  * the port's handler hears of a line's end only.
  */
 #include <wadium/alarm.h>
 #include <wadium/irq.h>
 #include <wadium/line.h>
 #include <wadium/pin.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -20,7 +19,6 @@
 static wad_timebase base;
 static wad_alarms alarms;
 static wad_alarm beat;
-static wad_uart link;
 static _Alignas(128) uint8_t in[128];
 static uint8_t out[1024];
 static wad_line line;
@@ -34,12 +32,6 @@ void handle_BASE(void)
     wad_alarms_handle(&alarms);
 }
 
-void handle_UART0(void);
-void handle_UART0(void)
-{
-    wad_uart_handle(&link);
-}
-
 #ifdef BY_DMA
 static wad_dma_mover mover;
 static wad_dma_port by_dma = WAD_UART_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_UART0_TX_READY,
@@ -50,19 +42,34 @@ void handle_DMA0(void)
 {
     wad_dma_handle(&mover);
 }
-
-static wad_status open_mover(wad_uart_config *config)
-{
-    config->dma = &by_dma;
-    return wad_dma_open(&mover, &corran32_dma0, 1);
-}
-#else
-static wad_status open_mover(const wad_uart_config *config)
-{
-    (void)config;
-    return WAD_OK;
-}
 #endif
+
+static const wad_uart link = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WAD_RING(in),
+                              .out = WAD_RING(out),
+#ifdef BY_DMA
+                              .dma = &by_dma,
+#endif
+                              .priority = 1};
+
+void handle_UART0(void);
+void handle_UART0(void)
+{
+    wad_uart_handle(&link);
+}
+
+static wad_status open_mover(void)
+{
+#ifdef BY_DMA
+    return wad_dma_open(&mover, &corran32_dma0, 1);
+#else
+    return WAD_OK;
+#endif
+}
 
 static void tell(void *context)
 {
@@ -70,9 +77,10 @@ static void tell(void *context)
     due = true;
 }
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)wad_uart_write(uart, &c, 1);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 0);
 }
 
 wad_status set_rate(uint32_t hz)
@@ -94,8 +102,6 @@ static void sentence(void)
 
 int main(void)
 {
-    wad_uart_config config = {
-        .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
         st = wad_alarms_open(&alarms, &base, 0, 2);
@@ -104,14 +110,12 @@ int main(void)
     if (st == WAD_OK)
         st = set_rate(1);
     if (st == WAD_OK)
-        st = open_mover(&config);
+        st = open_mover();
     if (st == WAD_OK)
-        st = wad_uart_open(&link, &corran32_uart0, &config, NULL);
-    if (st == WAD_OK)
-        st = wad_uart_background(&link, in, sizeof in, out, sizeof out, 1);
+        st = wad_uart_open(&link);
     if (st != WAD_OK)
         return (int)st;
-    wad_line_open(&line, typed, sizeof typed, put, &link);
+    wad_line_open(&line, typed, sizeof typed, put, NULL);
     wad_irq_global_on();
     for (;;) {
         char c;
@@ -119,7 +123,7 @@ int main(void)
             due = false;
             sentence();
         }
-        while (wad_uart_read(&link, &c, 1))
+        while (wad_uart_read(&link, &c, 1, 0))
             if (wad_line_feed(&line, c) >= 0)
                 obey(typed, wad_line_put, &line);
         wad_port_sleep();

@@ -11,8 +11,6 @@
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/print.h>
-#include <wadium/spi.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -25,18 +23,28 @@ enum { STAT = 1, CTRL = 2, DEGH = 3 };
 static wad_timebase base;
 static wad_alarms alarms;
 static wad_alarm turn;
-static wad_uart link;
-static wad_spi bus;
-static wad_spi_device thermo;
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .jobs = &(wad_spi_jobs){0},
+                            .priority = 1};
+static const wad_spi_device thermo = {&bus, .hz = 4000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+                                      .setup = 1, .hold = 1};
 static uint8_t out[128];
+static const wad_uart link = {&corran32_uart0,      .clock_hz = 8000000,
+                              .baud = 115200,       .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .out = WAD_RING(out), .priority = 2};
 
 static const uint8_t ask_status[] = {READ | STAT}, ask_degrees[] = {READ | WITH_CRC | DEGH},
                      begin[] = {CTRL, 1};
 static uint8_t status[1], degrees[3];
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)wad_uart_write(uart, &c, 1);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 0);
 }
 
 void handle_BASE(void);
@@ -60,7 +68,7 @@ void handle_UART0(void)
 static void fail(const char *why)
 {
     wad_pin_write(SKERRY_WARN, true);
-    wad_print(put, &link, "no temperature: %s\r\n", why);
+    wad_print(put, NULL, "no temperature: %s\r\n", why);
 }
 
 /* ---- one turn: status, degrees, the next conversion; each begins the one after it ---- */
@@ -82,7 +90,7 @@ static void on_degrees(wad_spi_job *job, wad_status st)
     } else {
         int32_t value = (int16_t)(uint16_t)(degrees[0] << 8 | degrees[1]); /* 1/256 degree */
         wad_pin_write(SKERRY_WARN, false);
-        wad_print(put, &link, "water %.3d C\r\n", (int)(value * 1000 / 256));
+        wad_print(put, NULL, "water %.3d C\r\n", (int)(value * 1000 / 256));
     }
     submit(&start);
 }
@@ -124,32 +132,21 @@ static void begin_turn(void *context)
 
 static wad_status open_bus(void)
 {
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
-    const wad_spi_link form = {
-        .hz = 4000000, .select = CORRAN32_ROUTE_SPI0_CS0_PB12, .setup = 1, .hold = 1};
     wad_status st = wad_pin_output(SKERRY_STORE_CS, true); /* the other one stays out of it */
     if (st == WAD_OK)
         st = wad_pin_input(SKERRY_THERMO_MISO, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &lines);
-    if (st == WAD_OK)
-        st = wad_spi_add(&thermo, &bus, &form, NULL);
-    return st == WAD_OK ? wad_spi_background(&bus, 1) : st;
+        st = wad_spi_open(&bus);
+    return st == WAD_OK ? wad_spi_add(&thermo) : st;
 }
 
 static wad_status open(void)
 {
-    const wad_uart_config port = {.baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
     wad_status st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&link, &corran32_uart0, &port, NULL);
-    if (st == WAD_OK)
-        st = wad_uart_background(&link, NULL, 0, out, sizeof out, 2);
+        st = wad_uart_open(&link);
     if (st == WAD_OK)
         st = open_bus();
     if (st == WAD_OK)

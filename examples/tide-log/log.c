@@ -162,7 +162,7 @@ static wad_status find_end(log *l)
     return st;
 }
 
-wad_status log_open(log *l, wad_spi_device *store, const wad_timebase *time)
+wad_status log_open(log *l, const wad_spi_device *store, const wad_timebase *time)
 {
     static const uint8_t command = IDENTIFY;
     uint8_t id[3], status;

@@ -11,7 +11,7 @@
 #ifndef LOG_H
 #define LOG_H
 
-#include <wadium/spi.h>
+#include <corran32_roles.h>
 
 typedef struct log_record {
     uint32_t number; /* from 1 */
@@ -20,14 +20,14 @@ typedef struct log_record {
 } log_record;
 
 typedef struct log {
-    wad_spi_device *store;
+    const wad_spi_device *store;
     const wad_timebase *time;
     uint32_t count;        /* number of the last record, 0: none */
     unsigned sector, slot; /* that the next record goes to */
 } log;
 
 /* Finds the end of the log. WAD_E_ABSENT: no flash memory answers. */
-wad_status log_open(log *l, wad_spi_device *store, const wad_timebase *time);
+wad_status log_open(log *l, const wad_spi_device *store, const wad_timebase *time);
 
 /* Returns WAD_OK when the record is in the memory for good. */
 wad_status log_append(log *l, int32_t level_mm, uint32_t time_s);

@@ -5,7 +5,6 @@
  */
 #include <wadium/pin.h>
 #include <wadium/print.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -13,34 +12,36 @@
 #include "log.h"
 
 static wad_timebase base;
-static wad_uart link;
-static wad_spi bus;
-static wad_spi_device store;
+static const wad_uart link = {&corran32_uart0, .clock_hz = 8000000, .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
+static const wad_spi bus = {&corran32_spi0,
+                            .clock_hz = 8000000,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .time = &base};
+static const wad_spi_device store = {&bus, .hz = 4000000, .by_pin = true,
+                                     .select_pin = SKERRY_STORE_CS};
 static log tides;
 
-static void put(char c, void *uart)
+static void put(char c, void *context)
 {
-    (void)!wad_uart_put(uart, &c, 1, 10000, NULL);
+    (void)context;
+    (void)wad_uart_write(&link, &c, 1, 10000);
 }
 
 static wad_status open(void)
 {
-    const wad_uart_config port = {.baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
-    const wad_spi_config lines = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                  .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                  .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                  .time = &base};
-    const wad_spi_link form = {.hz = 4000000, .by_pin = true, .select_pin = SKERRY_STORE_CS};
     wad_status st = wad_pin_output(SKERRY_THERMO_CS, true); /* the other one stays out of it */
     if (st == WAD_OK)
         st = wad_pin_input(SKERRY_STORE_MISO, WAD_PULL_UP);
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&link, &corran32_uart0, &port, NULL);
+        st = wad_uart_open(&link);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &lines);
-    return st == WAD_OK ? wad_spi_add(&store, &bus, &form, NULL) : st;
+        st = wad_spi_open(&bus);
+    return st == WAD_OK ? wad_spi_add(&store) : st;
 }
 
 /* A made-up tide. */
@@ -53,12 +54,11 @@ static void tell_last(void)
 {
     log_record r;
     if (!tides.count)
-        wad_print(put, &link, "the log is empty\r\n");
+        wad_print(put, NULL, "the log is empty\r\n");
     else if (log_find(&tides, tides.count, &r) == WAD_OK && r.level_mm == level_of(r.number))
-        wad_print(put, &link, "%u in the log, last %.3d m\r\n", (unsigned)r.number,
-                  (int)r.level_mm);
+        wad_print(put, NULL, "%u in the log, last %.3d m\r\n", (unsigned)r.number, (int)r.level_mm);
     else
-        wad_print(put, &link, "%u in the log, and the last is WRONG\r\n", (unsigned)tides.count);
+        wad_print(put, NULL, "%u in the log, and the last is WRONG\r\n", (unsigned)tides.count);
 }
 
 /* The next reading; what was not saved is tried again when the memory answers. */
@@ -67,9 +67,9 @@ static wad_status save(void)
     uint32_t number = tides.count + 1;
     wad_status st = log_append(&tides, level_of(number), number);
     if (st == WAD_OK)
-        wad_print(put, &link, "saved %u\r\n", (unsigned)number);
+        wad_print(put, NULL, "saved %u\r\n", (unsigned)number);
     else
-        wad_print(put, &link, "NOT saved %u: %s\r\n", (unsigned)number, wad_status_text(st));
+        wad_print(put, NULL, "NOT saved %u: %s\r\n", (unsigned)number, wad_status_text(st));
     return st;
 }
 
@@ -79,7 +79,7 @@ static wad_status find(void)
     if (st == WAD_OK)
         tell_last();
     else
-        wad_print(put, &link, "no log: %s\r\n",
+        wad_print(put, NULL, "no log: %s\r\n",
                   st == WAD_E_ABSENT ? "no memory answers" : wad_status_text(st));
     return st;
 }

@@ -21,8 +21,8 @@
 #define WADIUM_ADC_H
 
 #include "dma.h"
+#include "route.h"
 #include "timebase.h"
-#include "timer.h"
 
 typedef enum wad_adc_reference {
     WAD_REFERENCE_SUPPLY,
@@ -126,8 +126,9 @@ typedef struct wad_adc_scan {
     const uint8_t *channels;
     uint8_t n_channels; /**< 1 or more; the timer begins the first, each other follows */
     uint16_t *codes;
-    size_t n;         /**< a multiple of 2 * n_channels */
-    wad_timer *timer; /**< opened, stopped; its period paces the scan. NULL: as fast as it goes */
+    size_t n; /**< a multiple of 2 * n_channels */
+    const struct wad_timer
+        *timer;       /**< opened, stopped; its period paces the scan. NULL: as fast as it goes */
     uint32_t trigger; /**< with a timer: the number that the chip gives its trigger */
     wad_rate rate;    /**< with a timer: scans a second; hz 0: as the timer stands */
     wad_adc_fn half, full; /**< may be NULL */

@@ -25,20 +25,18 @@ typedef struct wad_clock_source {
     wad_need watch;       /**< mask 0: nothing notices its failure */
 } wad_clock_source;
 
-/* What generated laws use: the smaller, the larger, a to the n-th. Never block. */
-static inline uint32_t wad_smaller(uint32_t a, uint32_t b)
-{
-    return a < b ? a : b;
-}
-
-static inline uint32_t wad_larger(uint32_t a, uint32_t b)
-{
-    return a > b ? a : b;
-}
-
+/* What generated laws use: a to the n-th. Never block. */
 static inline uint32_t wad_power(uint32_t a, uint32_t n)
 {
     uint32_t product = 1;
+    while (n--)
+        product *= a;
+    return product;
+}
+
+static inline uint64_t wad_power64(uint64_t a, uint32_t n)
+{
+    uint64_t product = 1;
     while (n--)
         product *= a;
     return product;

@@ -16,8 +16,11 @@
  *     WAD_CPU_IRQ_ON()    opens the global mask       WAD_CPU_BARRIER()  completes all accesses
  *     WAD_CPU_NOP()       one cycle
  *
- *     wad_cycles(n)       tells the simulated chip of n core cycles of work that it cannot see:
- *                         plain code takes no simulated time. Nothing on a target, which works.
+ *     wad_cpu_saved(c, s) in a handler: clears and sets bits of the status register that its exit
+ * will restore, on a core that saves one (`cpu ... saves` in the sheet), so that main wakes:
+ * wad_cpu_saved(DEEP, 0). There is none for cores without. wad_cycles(n)       tells the simulated
+ * chip of n core cycles of work that it cannot see: plain code takes no simulated time. Nothing on
+ * a target, which works.
  */
 #ifndef WADIUM_CPU_H
 #define WADIUM_CPU_H
@@ -41,12 +44,14 @@ void wad_port_irq_on(void);
 void wad_port_sleep(void);
 void wad_port_barrier(void);
 void wad_port_cycles(uint32_t n);
-#define WAD_CPU_IRQ_OFF() ((void)wad_port_irq_save())
-#define WAD_CPU_IRQ_ON()  wad_port_irq_on()
-#define WAD_CPU_SLEEP()   wad_port_sleep()
-#define WAD_CPU_BARRIER() wad_port_barrier()
-#define WAD_CPU_NOP()     wad_port_cycles(1)
-#define wad_cycles(n)     wad_port_cycles(n)
+#define WAD_CPU_IRQ_OFF()         ((void)wad_port_irq_save())
+#define WAD_CPU_IRQ_ON()          wad_port_irq_on()
+#define WAD_CPU_SLEEP()           wad_port_sleep()
+#define WAD_CPU_BARRIER()         wad_port_barrier()
+void wad_port_saved(uint32_t clear, uint32_t set);
+#define WAD_CPU_NOP()             wad_port_cycles(1)
+#define wad_cycles(n)             wad_port_cycles(n)
+#define wad_cpu_saved(clear, set) wad_port_saved((clear), (set))
 #endif
 
 #ifndef wad_cycles

@@ -19,7 +19,7 @@
 #define WADIUM_DAC_H
 
 #include "dma.h"
-#include "pin.h"
+#include "route.h"
 
 typedef struct wad_dac_stream wad_dac_stream;
 

@@ -14,8 +14,8 @@
 #ifndef WADIUM_ENCODER_H
 #define WADIUM_ENCODER_H
 
-#include "pin.h"
 #include "roles.h"
+#include "route.h"
 #include "status.h"
 
 /** An encoder in use. The caller owns it. */

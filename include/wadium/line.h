@@ -5,10 +5,10 @@
  *     static wad_line line;
  *     static char text[64];
  *
- *     wad_line_open(&line, text, sizeof text, put, &link);       put: a wad_put_fn
+ *     wad_line_open(&line, text, sizeof text, put, NULL);        put: a wad_put_fn
  *     wad_print(wad_line_put, &line, "tide> ");
  *
- *     while (wad_uart_read(&link, &c, 1))
+ *     while (wad_uart_read(&link, &c, 1, 0))
  *         if (wad_line_feed(&line, c) >= 0)
  *             obey(text);
  *

@@ -14,6 +14,10 @@
  *     void     wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value);
  *         one access of exactly that width at base + offset (bytes); never
  *         merged, split, repeated or moved past another one
+ *     uint32_t wad_port_read (uintptr_t base, uint32_t offset, uint8_t size);
+ *     void     wad_port_write(uintptr_t base, uint32_t offset, uint8_t size, uint32_t value);
+ *         the same with the width in bytes; only where WAD_PORT_BY_SIZE is defined, by a port whose
+ *         accesses are calls: a compiler that finds three of them for each field takes minutes
  *     uint32_t wad_port_irq_save(void);          masks all interrupts, returns the state before
  *     void     wad_port_irq_restore(uint32_t);   puts that state back
  *     void     wad_port_irq_on(void);            opens the global mask

@@ -35,6 +35,28 @@ typedef struct wad_rate {
 #define WAD_PERIOD_MS(ms) ((wad_rate){1000, (ms)})
 #define WAD_PERIOD_US(us) ((wad_rate){1000000, (us)})
 
+/** The same in an initialiser: `.rate = WAD_RATE_HZ(1000)`, `.rate = WAD_EVERY_MS(500)`. */
+#define WAD_RATE_HZ(hz_)                                                                           \
+    {                                                                                              \
+        (hz_), 1                                                                                   \
+    }
+#define WAD_RATE_KHZ(khz)                                                                          \
+    {                                                                                              \
+        (khz) * UINT32_C(1000), 1                                                                  \
+    }
+#define WAD_EVERY_S(s)                                                                             \
+    {                                                                                              \
+        1, (s)                                                                                     \
+    }
+#define WAD_EVERY_MS(ms)                                                                           \
+    {                                                                                              \
+        1000, (ms)                                                                                 \
+    }
+#define WAD_EVERY_US(us)                                                                           \
+    {                                                                                              \
+        1000000, (us)                                                                              \
+    }
+
 /**
  * How fields divide a clock: rate = clock * up / (down * prescaler * count).
  *
@@ -81,6 +103,11 @@ WAD_MUST_CHECK wad_status wad_divider_solve(const wad_divider *divider, uint32_t
 /** x / y rounded down, by shifting, so that no 64-bit division helper is linked; `rest` is what
  * remains. y > 0. Never blocks; takes some hundred cycles. */
 uint64_t wad_divide(uint64_t x, uint64_t y, uint64_t *rest);
+
+/** The divisor that WAD_DIVISOR gives, at run time: of `scaled_clock`, hertz times 2 to the power
+ * of the fraction's bits. `off_ppm` as WAD_DIVISOR_PPM, 2 000 000 where it is beyond. rate > 0.
+ * Never blocks; divides 64 bits twice, by shifting. */
+uint32_t wad_divisor(uint64_t scaled_clock, uint32_t rate, int32_t *off_ppm);
 
 /* ---- by the compiler ---- */
 

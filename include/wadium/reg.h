@@ -25,7 +25,7 @@
 #include "port.h"
 
 /** Changes whenever generated role tables would no longer fit these headers. */
-#define WAD_ROLES_FORMAT 6
+#define WAD_ROLES_FORMAT 8
 
 /** How a field is written. */
 enum {
@@ -33,7 +33,7 @@ enum {
     WAD_HOW_ALONE, /**< the only field one writes: write it, the rest 0 */
     WAD_HOW_ONE,   /**< 1 acts (clears or sets), 0 leaves alone: write the mask, never read */
     WAD_HOW_READ,  /**< read-only, or cleared by reading */
-    WAD_HOW_ZERO,  /**< 0 clears, 1 leaves alone: write 1 everywhere else, never read */
+    WAD_HOW_ZERO,  /**< 0 clears, 1 leaves alone: write 1 to the register's other flags, `ones` */
     WAD_HOW_ENTRY, /**< a flag that hardware clears when its handler is entered */
     WAD_HOW_DATA,  /**< a flag that reading a data register clears, `high` bytes further on */
     WAD_HOW_KIND = 0x0F,
@@ -41,6 +41,7 @@ enum {
     WAD_HOW_HIGH_FIRST = 0x10, /**< split: the high part is written first */
     WAD_HOW_LATCHES = 0x20,    /**< split: reading the low part holds the high one */
     WAD_HOW_LOCKED = 0x40,     /**< a lock must be opened before it is written */
+    WAD_HOW_BESIDE = 0x80,     /**< WAD_HOW_ZERO: settings in the register, which must stay */
 };
 
 /** A field, or an array of fields; width 0: this chip has no such field. */
@@ -55,7 +56,11 @@ typedef struct wad_field {
     uint8_t lstep; /**< bits from one array element to the next */
     uint8_t n;     /**< array elements in one register */
     int16_t high;  /**< split over two registers: bytes from the low one to the high one, else 0 */
+    uint32_t ones; /**< WAD_HOW_ZERO: all bits of the register that 0 clears, or that must be 1 */
 } wad_field;
+
+/** A setting that the field has not: in place of its code. */
+#define WAD_NO_CODE 0xFFu
 
 /** What must hold before a block answers: a field to set, or one to wait for. */
 typedef struct wad_need {
@@ -74,6 +79,7 @@ typedef struct wad_block {
     uint8_t n_needs;
     uint8_t bits;          /**< width of its main counter or data register */
     uint8_t chooses_clock; /**< a register of its own selects its clock */
+    uint8_t in_order;      /**< a need is met only after another was waited for */
     int16_t irq;           /**< interrupt line, -1 for none */
 } wad_block;
 
@@ -88,6 +94,10 @@ typedef struct wad_block {
 /* Where int has 16 bits, 1u has as many. */
 #define WADI_BIT(n) ((uint32_t)1 << (n))
 
+#ifdef WAD_PORT_BY_SIZE /* a port of calls: one of them for any width */
+#define wadi_read  wad_port_read
+#define wadi_write wad_port_write
+#else
 WADI_INLINE uint32_t wadi_read(uintptr_t base, uint32_t off, uint8_t size)
 {
     return size == 1   ? wad_port_read8(base, off)
@@ -104,6 +114,7 @@ WADI_INLINE void wadi_write(uintptr_t base, uint32_t off, uint8_t size, uint32_t
     else
         wad_port_write32(base, off, value);
 }
+#endif
 
 WADI_INLINE uint32_t wadi_ones(wad_field f)
 {
@@ -125,6 +136,12 @@ WADI_INLINE wad_field wad_at(wad_field f, unsigned i)
 WADI_INLINE bool wad_has(wad_field f)
 {
     return f.width != 0;
+}
+
+/** True when the chip has the field, and that setting in it. */
+WADI_INLINE bool wadi_has_code(wad_field f, uint32_t code)
+{
+    return wad_has(f) && code != WAD_NO_CODE;
 }
 
 /* Does it lie in two registers? */
@@ -198,7 +215,9 @@ WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
 {
     uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
     if ((f.how & WAD_HOW_KIND) == WAD_HOW_ZERO)
-        bits |= ~mask;
+        bits |= f.ones & ~mask;
+    if (0)
+        bits |= wadi_read(base, f.off, f.size) & ~f.ones;
     if ((f.how & WAD_HOW_KIND) == WAD_HOW_MERGE) {
         uint32_t old = wadi_read(base, f.off, f.size);
         /* setting every bit of a field needs no clearing first; compilers miss that after inlining

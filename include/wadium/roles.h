@@ -4,7 +4,7 @@
  *
  * One struct a kind, its members made from the lists in <wadium/kinds.h>; the
  * tables themselves are generated (`wadium emit roles CHIP`). A field that the
- * chip lacks has width 0; a code that it lacks is 0.
+ * chip lacks has width 0; a setting that a field lacks is WAD_NO_CODE, a number beside it 0.
  */
 #ifndef WADIUM_ROLES_H
 #define WADIUM_ROLES_H

@@ -2,14 +2,13 @@
 /*
  * The C library's standard output and input on a port of one's own, where there is a C library.
  *
- *     static size_t put(void *link, const char *text, size_t n)
+ *     static size_t put(void *context, const char *text, size_t n)
  *     {
- *         size_t sent;
- *         (void)!wad_uart_put(link, text, n, 1000000, &sent);
- *         return sent;
+ *         (void)context;
+ *         return wad_uart_write(&link, text, n, 1000000);
  *     }
  *
- *     wad_port_stdio(put, NULL, &link);
+ *     wad_port_stdio(put, NULL, NULL);
  *     printf("tide %d mm\n", level_mm);
  *
  * On the simulated chip printf, vprintf, puts, putchar and getchar go here; without the call,

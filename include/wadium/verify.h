@@ -3,12 +3,12 @@
  * Checks that run on the target and tell what they found over a serial port, as TAP lines that
  * `wadium collect` reads; the same source runs on the simulated chip.
  *
- *     static void put(char c, void *port) { (void)wad_uart_put(port, &c, 1, 10000, NULL); }
+ *     static void put(char c, void *context) { (void)wad_uart_write(&link, &c, 1, 10000); }
  *
  *     wad_verify v;
- *     wad_verify_begin(&v, put, &link, "Skerry");
+ *     wad_verify_begin(&v, put, NULL, "Skerry");
  *     wad_verify_note(&v, "wiring: J1 from PC10 to PC11");
- *     wad_verify_status(&v, "serial port opens", wad_uart_open(&second, ...));
+ *     wad_verify_status(&v, "serial port opens", wad_uart_open(&second));
  *     wad_verify_equal(&v, "byte over the wire", came, 0x5A);
  *     wad_verify_near(&v, "reference, mV", mv, 3300, 60);
  *     wad_verify_end(&v);

@@ -42,6 +42,9 @@ static unsigned slots(const wad_model *m)
     unsigned most = wad_model_count(m, ROLE_channel);
     if (!wad_model_has(m, ROLE_length))
         return 1;
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_length, 0, &said))
+        return (unsigned)CLAMP(said, 1, most);
     unsigned n = wad_model_get(m, ROLE_length, 0) + wad_model_code(m, ROLE_length, "plus", 0);
     return n < 1 ? 1 : MIN(n, most);
 }
@@ -83,13 +86,13 @@ static void begin_slot(wad_model *m, adc_state *s, uint64_t edge)
 
 static void begin_sequence(wad_model *m, adc_state *s)
 {
-    if (wad_model_has(m, ROLE_ready) && !wad_model_get(m, ROLE_ready, 0)) {
+    if (wad_model_has(m, ROLE_ready) && !s->is_ready) {
         ADC_COMPLAIN(m, s, ADC_NOT_READY,
                      "%s was told to convert before it was ready: nothing begins",
                      m->block->inst->name);
         return;
     }
-    if (wad_model_has(m, ROLE_calibrated) && !wad_model_get(m, ROLE_calibrated, 0))
+    if (wad_model_has(m, ROLE_calibrated) && !s->is_calibrated)
         ADC_COMPLAIN(m, s, ADC_UNCALIBRATED,
                      "%s converts without a calibration: up to %.3g counts of offset and %.3g %% "
                      "of gain are in its results",
@@ -196,22 +199,40 @@ static void end(wad_model *m, adc_state *s)
 
 /* ---- power, calibration, reference ---- */
 
+static void put_ready(wad_model *m, bool on)
+{
+    ((adc_state *)wad_model_state(m))->is_ready = on;
+    wad_model_put(m, ROLE_ready, 0, on);
+}
+
+static void put_calibrated(wad_model *m, bool on)
+{
+    ((adc_state *)wad_model_state(m))->is_calibrated = on;
+    wad_model_put(m, ROLE_calibrated, 0, on);
+}
+
+static void put_settled(wad_model *m, bool on)
+{
+    ((adc_state *)wad_model_state(m))->has_settled = on;
+    wad_model_put(m, ROLE_reference_ready, 0, on);
+}
+
 static void on_up(wad_event *e)
 {
-    wad_model_put(e->model, ROLE_ready, 0, 1);
+    put_ready(e->model, true);
     wad_model_event(e->model, ROLE_ready, 0);
 }
 
 static void on_calibrated(wad_event *e)
 {
     wad_model_put(e->model, ROLE_calibrate, 0, 0);
-    wad_model_put(e->model, ROLE_calibrated, 0, 1);
+    put_calibrated(e->model, true);
     wad_model_event(e->model, ROLE_calibrated, 0);
 }
 
 static void on_settled(wad_event *e)
 {
-    wad_model_put(e->model, ROLE_reference_ready, 0, 1);
+    put_settled(e->model, true);
 }
 
 static void power(wad_model *m, adc_state *s, bool on)
@@ -223,21 +244,21 @@ static void power(wad_model *m, adc_state *s, bool on)
         end(m, s);
         wad_model_cancel(m, &s->up);
         wad_model_cancel(m, &s->calibrated);
-        wad_model_put(m, ROLE_ready, 0, 0);
-        wad_model_put(m, ROLE_calibrated, 0, 0); /* it goes with the power */
+        put_ready(m, false);
+        put_calibrated(m, false); /* it goes with the power */
     }
     wad_model_active(m, on);
 }
 
 static void calibrate(wad_model *m, adc_state *s)
 {
-    if (wad_model_has(m, ROLE_ready) && !wad_model_get(m, ROLE_ready, 0)) {
+    if (wad_model_has(m, ROLE_ready) && !s->is_ready) {
         ADC_COMPLAIN(m, s, ADC_NOT_READY,
                      "%s was told to calibrate before it was ready: nothing begins",
                      m->block->inst->name);
         return;
     }
-    wad_model_put(m, ROLE_calibrated, 0, 0);
+    put_calibrated(m, false);
     wad_model_schedule(m, &s->calibrated, after(m, ROLE_calibration));
 }
 
@@ -246,7 +267,7 @@ static void select_reference(wad_model *m, adc_state *s)
     bool internal = wad_model_get(m, ROLE_reference, 0) ==
                     wad_model_code(m, ROLE_reference, "internal", UINT32_MAX);
     wad_model_cancel(m, &s->settled);
-    wad_model_put(m, ROLE_reference_ready, 0, 0);
+    put_settled(m, false);
     if (internal)
         wad_model_schedule(m, &s->settled, after(m, ROLE_internal_settle));
 }
@@ -407,6 +428,9 @@ static void reset(wad_model *m)
     wad_model_cancel(m, &s->settled);
     s->unread = s->seen = s->warned_left = s->quiet = false;
     s->reads_left = s->result = 0;
+    s->is_ready = wad_model_get(m, ROLE_ready, 0); /* by the reset values */
+    s->is_calibrated = wad_model_get(m, ROLE_calibrated, 0);
+    s->has_settled = wad_model_get(m, ROLE_reference_ready, 0);
     s->cap = s->cap_neg = 0;
     s->noise = wadi_seed(m->sim, m->block);
     wad_model_active(m, false);

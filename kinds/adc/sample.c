@@ -15,6 +15,9 @@
 
 unsigned adc_bits(const wad_model *m)
 {
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_resolution, 0, &said))
+        return (unsigned)CLAMP(said, 1, 24);
     if (!wad_model_has(m, ROLE_resolution)) {
         unsigned width = wad_model_width(m, ROLE_data);
         return width;
@@ -26,6 +29,9 @@ unsigned adc_bits(const wad_model *m)
 
 static uint64_t prescale(const wad_model *m)
 {
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_prescale, 0, &said))
+        return MAX(said, 1);
     if (!wad_model_has(m, ROLE_prescale))
         return 1;
     uint32_t value = wad_model_get(m, ROLE_prescale, 0);
@@ -50,6 +56,13 @@ unsigned adc_sample_halves(const wad_model *m, unsigned channel)
     if (!wad_model_has(m, ROLE_sample))
         return (unsigned)wadi_quantity(m, ROLE_sample_fixed, 3);
     unsigned i = wad_model_count(m, ROLE_sample) > 1 ? channel : 0;
+    wad_rational said; /* in conversion clocks, of which halves are counted */
+    if (wad_model_says(m, ROLE_sample, i, &said) && said.num > 0) {
+        unsigned halves = MAX((unsigned)(said.num * 2 / said.den), 1);
+        if (said.den > 2)
+            wadi_model_rounds(m, ROLE_sample, i, said, halves / 2.0);
+        return halves;
+    }
     uint32_t value = wad_model_get(m, ROLE_sample, i);
     if (!power)
         return plus + times * value;
@@ -166,8 +179,7 @@ static void check_reference(wad_model *m, adc_state *s)
     bool internal = wad_model_has(m, ROLE_reference) &&
                     wad_model_get(m, ROLE_reference, 0) ==
                         wad_model_code(m, ROLE_reference, "internal", UINT32_MAX);
-    if (internal && wad_model_has(m, ROLE_reference_ready) &&
-        !wad_model_get(m, ROLE_reference_ready, 0))
+    if (internal && wad_model_has(m, ROLE_reference_ready) && !s->has_settled)
         ADC_COMPLAIN(m, s, ADC_REFERENCE, "%s converts before its internal reference has settled",
                      m->block->inst->name);
     else if (adc_reference(m) <= 0)
@@ -247,7 +259,7 @@ static double settle(wad_model *m, adc_state *s, const wired *w, double *cap, do
 static int32_t quantize(const wad_model *m, adc_state *s, double volts, double reference,
                         unsigned bits, bool bipolar)
 {
-    bool raw = wad_model_has(m, ROLE_calibrated) && !wad_model_get(m, ROLE_calibrated, 0);
+    bool raw = wad_model_has(m, ROLE_calibrated) && !s->is_calibrated;
     double noise = wadi_trim_of(m).no_noise ? 0 : wadi_quantity(m, ROLE_noise, 0);
     if (raw)
         volts = volts * (1 + wadi_quantity(m, ROLE_gain_error, 0)) +

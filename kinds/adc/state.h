@@ -21,6 +21,8 @@ typedef struct adc_state {
     wad_event up, calibrated, settled, sampled, over;
     bool converting, unread, seen; /* seen: a result was there at some time */
     bool warned_left;
+    /* how things are, whatever became of the flags that say it */
+    bool is_ready, is_calibrated, has_settled;
     bool quiet;          /* asks DMA no more: its transfer has ended */
     unsigned slot, left; /* slots done; conversions of this result still to come */
     uint64_t sum;

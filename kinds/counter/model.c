@@ -96,16 +96,21 @@ static void take_compares(wad_model *m, counter_state *s)
         s->ch[i].compare = wad_model_get(m, ROLE_compare, i);
 }
 
+/* A period of no counts, or none that is bound, is one of all counts. */
 static uint64_t reload_written(wad_model *m, const counter_state *s)
 {
-    if (s->has_start)
-        return s->modulus - 1;
-    return (uint64_t)wad_model_get(m, ROLE_reload, 0) + s->reload_plus - 1;
+    uint64_t counts = 0;
+    if (!s->has_start && !wad_model_whole(m, ROLE_reload, 0, &counts))
+        counts = (uint64_t)wad_model_get(m, ROLE_reload, 0) + s->reload_plus;
+    return (counts ? counts : s->modulus) - 1;
 }
 
 static uint64_t divider_written(wad_model *m, const counter_state *s)
 {
     uint64_t value = wad_model_get(m, ROLE_prescale, 0), divider = 1;
+    if (wad_model_whole(m, ROLE_prescale, 0, &divider))
+        return divider;
+    divider = 1;
     if (!s->prescale_power)
         return value + s->prescale_plus;
     while (value--)
@@ -347,6 +352,29 @@ static void set_count(wad_model *m, counter_state *s)
     arm(m, s);
 }
 
+/* By how the count and what it begins from or goes to are bound now. */
+static uint64_t modulus_of(const wad_model *m, const counter_state *s)
+{
+    unsigned count = wad_model_width(m, ROLE_count);
+    unsigned width = wad_model_width(m, s->has_start ? ROLE_start : ROLE_reload);
+    width = count && (!width || count < width) ? count : width;
+    return UINT64_C(1) << (width && width < 64 ? width : 32);
+}
+
+/* A register was written that holds more than the count: is that another now? A condition may bind
+ * it otherwise, too: it counts on from what it reads then. */
+static void follow_count(wad_model *m, counter_state *s)
+{
+    uint64_t modulus = modulus_of(m, s);
+    uint64_t was = wadi_counter_count_at(s, wadi_counter_position(m, s));
+    if (modulus == s->modulus && wad_model_get(m, ROLE_count, 0) == was)
+        return;
+    s->modulus = modulus;
+    s->stale = true;
+    s->reload = reload_written(m, s);
+    set_count(m, s);
+}
+
 static void set_control(wad_model *m, counter_state *s)
 {
     uint32_t mode = wad_model_get(m, ROLE_mode, 0);
@@ -439,8 +467,7 @@ static void init(wad_model *m)
     wadi_counter_outputs_init(m, s);
     for (unsigned i = 0; i < s->n; i++)
         s->ch[i].event.fn = on_channel;
-    unsigned width = wad_model_width(m, s->has_start ? ROLE_start : ROLE_reload);
-    s->modulus = UINT64_C(1) << (width && width < 64 ? width : 32);
+    s->modulus = modulus_of(m, s);
 }
 
 static void reset(wad_model *m)
@@ -458,8 +485,14 @@ static void reset(wad_model *m)
     s->gate = false;
     wadi_counter_outputs_reset(m, s);
     sort_channels(s);
+    s->modulus = modulus_of(m, s);
     take_over(m, s);
     s->length = wadi_counter_natural_length(s);
+    /* what outputs and a trigger do may be fixed, or stand in reset values */
+    if (wad_model_has(m, ROLE_drive))
+        wadi_counter_set_outputs(m, s, 0);
+    if (wad_model_has(m, ROLE_action))
+        set_action(m, s);
 }
 
 static void refresh(wad_model *m, wad_role_set roles)
@@ -468,6 +501,20 @@ static void refresh(wad_model *m, wad_role_set roles)
     if (roles & BIT(count))
         wad_model_put(m, ROLE_count, 0,
                       (uint32_t)wadi_counter_count_at(s, wadi_counter_position(m, s)));
+}
+
+/* Codes choose the clock that counts, at once; a prescaler's number waits for the next period. */
+static void choose_clock(wad_model *m, counter_state *s)
+{
+    wad_rational said;
+    uint64_t divider = divider_written(m, s);
+    if (!s->running || divider == s->divider || !divider ||
+        !wad_model_says(m, ROLE_prescale, 0, &said))
+        return;
+    stop(m, s);
+    s->divider = divider;
+    s->phase = 0;
+    start(m, s);
 }
 
 static void written(wad_model *m, const wad_write *w)
@@ -479,6 +526,10 @@ static void written(wad_model *m, const wad_write *w)
         s->stale = true;
     if (w->roles & BIT(count) && !(w->roles & ~BIT(count)))
         set_count(m, s);
+    else if (w->roles & BIT(count))
+        follow_count(m, s);
+    if (w->roles & BIT(prescale))
+        choose_clock(m, s);
     if (w->roles & (BIT(enable) | BIT(mode) | BIT(shadow) | BIT(one_shot)))
         set_control(m, s);
     if (w->roles & BIT(load) && wad_model_get(m, ROLE_load, 0)) {

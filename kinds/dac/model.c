@@ -25,6 +25,7 @@ typedef struct dac_state {
     double from, to; /* volts: where the last step began, and leads */
     uint64_t step_ps;
     bool fresh;  /* written, and not out yet */
+    bool empty;  /* the next can be written */
     bool stream; /* something came out after the other: a trigger without data is one too many */
     uint32_t wave;
     bool down;
@@ -32,12 +33,21 @@ typedef struct dac_state {
     wadi_trace set;
 } dac_state;
 
+/* The flag, and the request for the next. */
+static void put_empty(wad_model *m, bool empty)
+{
+    dac_state *s = wad_model_state(m);
+    s->empty = empty;
+    wad_model_put(m, ROLE_empty, 0, empty);
+}
+
 static void update_request(wad_model *m)
 {
+    const dac_state *s = wad_model_state(m);
     if (m->asks)
         wad_model_request(m, ROLE_empty, 0,
                           wad_model_has(m, ROLE_dma_on) && wad_model_get(m, ROLE_dma_on, 0) &&
-                              wad_model_get(m, ROLE_enable, 0) && wad_model_get(m, ROLE_empty, 0));
+                              wad_model_get(m, ROLE_enable, 0) && s->empty);
 }
 
 static unsigned bits_of(const wad_model *m)
@@ -152,7 +162,7 @@ static void next(wad_model *m, dac_state *s)
     s->stream = s->stream || s->fresh;
     s->fresh = false;
     come_out(m, s);
-    wad_model_put(m, ROLE_empty, 0, 1);
+    put_empty(m, true);
     wad_model_event(m, ROLE_empty, 0);
     update_request(m);
 }
@@ -183,7 +193,7 @@ static void written(wad_model *m, const wad_write *w)
     if (w->roles & BIT(data)) {
         s->set = wadi_trace_here(m->sim);
         s->fresh = true;
-        wad_model_put(m, ROLE_empty, 0, 0);
+        put_empty(m, false);
         if (!waits(m) && on)
             next(m, s);
     }
@@ -199,6 +209,7 @@ static void reset(wad_model *m)
 {
     dac_state *s = wad_model_state(m);
     *s = (dac_state){.shift = 0xACE1u, .step_ps = m->sim->now};
+    s->empty = wad_model_get(m, ROLE_empty, 0);
     wad_model_active(m, false);
     wad_model_listens(m, false);
     update_request(m);

@@ -46,8 +46,7 @@ static side side_of(wad_model *m, unsigned i, bool destination)
     s.address = wad_model_get(m, destination ? ROLE_destination : ROLE_source, i);
     s.steps = dma_get(m, destination ? ROLE_destination_step : ROLE_source_step, i) != 0;
     s.size = (uint64_t)c->count * s.bytes;
-    const wadi_cell *cell = wadi_find_cell(m->sim, s.address);
-    s.slot = !cell ? NULL : destination ? cell->wr : cell->rd;
+    s.slot = wadi_bus_slot(m->sim, s.address, destination);
     const void *host = s.slot ? NULL : wadi_master_memory(m->sim, s.address, 1, destination);
     if (host && wadi_variable_around(m->sim, (uintptr_t)host, &s.variable)) {
         s.known = true;
@@ -65,7 +64,7 @@ static bool is_data(const wadi_slot *slot)
     const wadi_hearer *h;
     for (unsigned i = 0; (h = wadi_hearer_at(slot, i)); i++)
         for (unsigned k = 0; k < G_N_ELEMENTS(names); k++) {
-            int role = wad_kind_role_index(h->model->cls->kind, names[k]);
+            int role = wad_kind_role_index(h->model->kind, names[k]);
             if (role >= 0 && h->roles & WAD_ROLE_BIT((unsigned)role))
                 return true;
         }
@@ -298,7 +297,7 @@ void wadi_dma_check_keeps(wad_model *m, unsigned i)
 {
     const dma_channel *c = &((dma_state *)m->state)->ch[i];
     const wadi_request *r = dma_waits_for(m, c) ? wadi_request_of(m, c->code) : NULL;
-    int keep = r ? wad_kind_role_index(r->from->cls->kind, "dma_keep") : -1;
+    int keep = r ? wad_kind_role_index(r->from->kind, "dma_keep") : -1;
     if (keep < 0 || !r->from->roles[keep].count || wad_model_get(r->from, (unsigned)keep, 0))
         return;
     wad_fieldref ref = wad_role_ref(r->from->block->inst, r->from->roles[keep].role, 0);
@@ -355,7 +354,7 @@ void wadi_dma_failed(wad_model *m, unsigned i, uint32_t address, bool write)
 static char *enable_that_is_off(const wadi_request *r)
 {
     const wad_role *enable = wad_request_enable(r->def);
-    int role = enable ? wad_kind_role_index(r->from->cls->kind, enable->name) : -1;
+    int role = enable ? wad_kind_role_index(r->from->kind, enable->name) : -1;
     if (role < 0 || !r->from->roles[role].count || wad_model_get(r->from, (unsigned)role, 0))
         return NULL;
     wad_fieldref ref = wad_role_ref(r->from->block->inst, enable, 0);

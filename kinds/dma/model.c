@@ -133,7 +133,7 @@ static void request(wad_model *m, uint32_t code, bool on)
 {
     dma_state *s = m->state;
     const wadi_request *r = wadi_request_of(m, code);
-    bool level = r && (r->from->cls->asks & WAD_ROLE_BIT(r->role));
+    bool level = r && (r->from->cls->asks & WAD_ROLE_BIT(r->role)) && (r->level || !on);
     if (level || on)
         wadi_dma_tell_request(m, code, on ? WAD_DMA_ASKED : WAD_DMA_SERVED);
     for (unsigned i = 0; i < s->n && on && !level; i++) {

@@ -34,7 +34,8 @@ typedef struct frames_state {
     unsigned group, frame, n_groups;
     frame_stage stage;
     wad_event next;
-    uint64_t at, half; /* clock edge of the stage's begin; clock edges of half a bit */
+    uint64_t at;  /* clock edge of the stage's begin */
+    uint64_t bit; /* clock edges of one; of an odd one the first half is the shorter */
     wadi_shift shift;
     bool idle_high;
     bool active; /* a select is */
@@ -70,7 +71,7 @@ static void enter(wad_model *m, frames_state *s, frame_stage stage, uint64_t at,
 {
     s->stage = stage;
     s->at = at;
-    wad_model_schedule(m, &s->next, wad_model_edge(m, at + halves * s->half));
+    wad_model_schedule(m, &s->next, wad_model_edge(m, at + halves * s->bit / 2));
 }
 
 static void show_bit(wad_model *m, const frames_state *s, unsigned i)
@@ -84,10 +85,15 @@ static bool load(wad_model *m, frames_state *s)
     unsigned f = wad_model_get(m, ROLE_format, s->frame);
     uint32_t word = wad_model_get(m, ROLE_tx, s->frame);
     unsigned bits = wad_model_get(m, ROLE_bits, f) + wad_model_code(m, ROLE_bits, "plus", 0);
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_bits, f, &said))
+        bits = (unsigned)CLAMP(said, 4, 32);
     uint32_t divider =
         (wad_model_get(m, ROLE_divider, f) + wad_model_code(m, ROLE_divider, "plus", 0)) *
         wad_model_code(m, ROLE_divider, "times", 1);
-    s->half = MAX(divider / 2, 1u);
+    if (wad_model_whole(m, ROLE_divider, f, &said))
+        divider = (uint32_t)said;
+    s->bit = MAX(divider, 2u);
     s->shift.phase = wad_model_get(m, ROLE_phase, f);
     s->shift.lsb_first = wad_model_get(m, ROLE_lsb_first, f);
     s->idle_high = wad_model_get(m, ROLE_idle_high, f);
@@ -162,7 +168,7 @@ static void next_group(wad_model *m)
         s->stage = READY;
         return;
     }
-    s->half = 1;
+    s->bit = 2;
     enter(m, s, BEGIN, wad_model_edges(m) + 1, 0);
 }
 
@@ -183,8 +189,7 @@ static void end_frame(wad_model *m, frames_state *s)
     wad_model_put(m, ROLE_rx, s->frame, s->shift.in);
     if (s->active && !wad_model_get(m, ROLE_hold, s->frame))
         drive_select(m, s, false);
-    enter(m, s, BEHIND, s->at + (uint64_t)2 * s->shift.bits * s->half,
-          wad_model_get(m, ROLE_gap, s->frame) + 1);
+    enter(m, s, BEHIND, s->at + s->shift.bits * s->bit, wad_model_get(m, ROLE_gap, s->frame) + 1);
 }
 
 static void behind_frame(wad_model *m, frames_state *s)
@@ -222,7 +227,8 @@ static void change_clock(wad_model *m, frames_state *s)
     if (wadi_shift_over(&s->shift))
         end_frame(m, s);
     else
-        wad_model_schedule(m, &s->next, wad_model_edge(m, s->at + (s->shift.edge + 1) * s->half));
+        wad_model_schedule(m, &s->next,
+                           wad_model_edge(m, s->at + (s->shift.edge + 1) * s->bit / 2));
 }
 
 static void on_next(wad_event *e)
@@ -396,7 +402,7 @@ static void hear(wad_model *m, unsigned role, unsigned i, bool level)
     } else if (role == ROLE_ready) {
         s->ready_in = level;
         if (!level && s->stage == READY && s->controller) { /* with the next edge of the clock */
-            s->half = 1;
+            s->bit = 2;
             enter(m, s, BEGIN, wad_model_edges(m) + 1, 0);
         }
     } else if (i == 0) {
@@ -410,7 +416,7 @@ static void clock_changes(wad_model *m, bool before)
     frames_state *s = wad_model_state(m);
     if (before) {
         if (s->on && s->stage != REST)
-            wadi_rate_changes(m, s->half * 2);
+            wadi_rate_changes(m, s->bit);
         stop(m, s);
         s->on = false;
     } else {

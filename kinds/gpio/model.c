@@ -63,6 +63,20 @@ static void look_at_senses(wad_model *m)
     }
 }
 
+/* As the sheet's codes say; without a word for the port it is number 0. */
+static int function_of(const wad_model *m, unsigned i)
+{
+    uint32_t value = wad_model_get(m, ROLE_function, i);
+    uint32_t port = wad_model_code(m, ROLE_function, "port", UINT32_MAX);
+    uint64_t number = value + wad_model_code(m, ROLE_function, "plus", 0);
+    if (i >= wad_model_count(m, ROLE_function) || value == port)
+        return WADI_FUNCTION_PORT;
+    if (value == wad_model_code(m, ROLE_function, "none", UINT32_MAX))
+        return WADI_FUNCTION_NONE;
+    wad_model_whole(m, ROLE_function, i, &number);
+    return port == UINT32_MAX && !number ? WADI_FUNCTION_PORT : (int)number + 1;
+}
+
 static void take_over(wad_model *m)
 {
     const pins_state *s = wad_model_state(m);
@@ -74,7 +88,7 @@ static void take_over(wad_model *m)
         net->pull = pull == s->pull_up ? WAD_HIGH : pull == s->pull_down ? WAD_LOW : WAD_FLOATING;
         if (!wad_model_has(m, ROLE_pull))
             net->pull = WAD_FLOATING;
-        wadi_net_route(net, wad_model_get(m, ROLE_function, i));
+        wadi_net_route(net, function_of(m, i));
         wadi_net_update(net);
     }
 }

@@ -6,7 +6,9 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-#define WADI_FIFO_DEEPEST 64
+#include "sheet/chip/kinds.h"
+
+#define WADI_FIFO_DEEPEST WADI_DEEPEST_QUEUE
 
 typedef struct wadi_fifo {
     uint32_t item[WADI_FIFO_DEEPEST];

@@ -47,7 +47,7 @@ static void check(wad_model *m, const wad_spi_part *end)
         wadi_report_at(m->sim, WAD_FINDING_SPI_MODE, &stand_in, &s->format_trace,
                        "%s takes frames of %u bits, %s sends frames of %u", end->name, end->bits,
                        name, s->bits);
-    wad_rational hz = wadi_serial_baud(m, 1, (int64_t)(2 * s->half));
+    wad_rational hz = wadi_serial_baud(m, 1, (int64_t)s->bit);
     if (end->limit_hz.num && wadi_number(hz) > wadi_number(end->limit_hz) * (1 + 1e-9))
         wadi_report_at(m->sim, WAD_FINDING_SPI_FAST, &stand_in, &s->format_trace,
                        "%s clocks %s at %.6g MHz, and %.6g MHz is its limit", name, end->name,

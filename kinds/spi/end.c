@@ -33,7 +33,7 @@ static void describe(wad_model *m, wad_spi_port *port)
                            .mosi = wadi_spi_pin(m, ROLE_mosi),
                            .miso = wadi_spi_pin(m, ROLE_miso)};
     if (s->on)
-        port->format.hz = wadi_serial_baud(m, 1, (int64_t)(2 * s->half));
+        port->format.hz = wadi_serial_baud(m, 1, (int64_t)s->bit);
 }
 
 bool wad_sim_spi_port(wad_sim *sim, const wad_instance *block, wad_spi_port *port)
@@ -66,14 +66,14 @@ static wad_model *controller_of(const spi_end *d)
                                                        : NULL;
 }
 
-/* The select ends: not with a frame under way. */
+/* The select ends: not with a frame under way, unless a reset or the power ends it all. */
 static void on_select(void *ctx, uint64_t ps, wad_level level)
 {
     const spi_end *d = ctx;
     (void)ps;
     (void)level;
     wad_model *m = controller_of(d);
-    if (!m)
+    if (!m || d->sim->reset.resetting)
         return;
     spi_state *s = wad_model_state(m);
     if (wadi_spi_is_selected(d->sim, &d->end)) {

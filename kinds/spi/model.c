@@ -85,7 +85,7 @@ static void put_frame(wad_model *m)
     if (!s->on)
         wadi_report(m->sim, WAD_FINDING_SPI_OFF, NULL,
                     "frame 0x%x was given to %s, which is off: it is not sent", word, name);
-    else if (!wadi_fifo_put(&s->out, word))
+    else if (!wadi_spi_has_room(m) || !wadi_fifo_put(&s->out, word))
         wadi_report(m->sim, WAD_FINDING_SPI_FULL, NULL,
                     "frame 0x%x was given to %s, which has no room for it: it is lost", word, name);
     else
@@ -116,8 +116,10 @@ static void was_read(wad_model *m, const wad_register *reg)
 static void init(wad_model *m)
 {
     spi_state *s = wad_model_state(m);
-    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
-    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
+    uint32_t depth = wad_model_code(m, ROLE_tx_data, "depth", 1);
+    s->bare = !depth;
+    s->out.depth = MAX(depth, 1);
+    s->in.depth = wad_model_code(m, ROLE_rx_data, "depth", 1);
     s->select_in = false;
     wadi_spi_wire_init(m);
 }
@@ -218,7 +220,7 @@ static void clock_changes(wad_model *m, bool before)
         return;
     }
     if (s->on)
-        wadi_rate_changes(m, s->half * 2);
+        wadi_rate_changes(m, s->bit);
     wadi_spi_stop(m);
     s->on = false;
 }

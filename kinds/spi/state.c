@@ -6,27 +6,28 @@
 #include "sim/core/model.h"
 #include "sim/core/report.h"
 
-static bool has_room(const spi_state *s)
-{
-    return s->out.n <= s->tx_at && s->out.n < s->out.depth;
-}
-
 bool wadi_spi_works(wad_model *m)
 {
     const spi_state *s = wad_model_state(m);
     return s->controller ? wadi_spi_busy(s) : s->shift.edge != 0;
 }
 
+bool wadi_spi_has_room(wad_model *m)
+{
+    const spi_state *s = wad_model_state(m);
+    return s->out.n < s->out.depth && !(s->bare && wadi_spi_works(m));
+}
+
 /* Flags that follow from the queues. */
 void wadi_spi_update(wad_model *m)
 {
     const spi_state *s = wad_model_state(m);
-    wad_model_put(m, ROLE_tx_ready, 0, has_room(s));
+    bool room = s->out.n <= s->tx_at && wadi_spi_has_room(m);
+    wad_model_put(m, ROLE_tx_ready, 0, room);
     wad_model_put(m, ROLE_rx_ready, 0, s->in.n > s->rx_at);
     wad_model_put(m, ROLE_busy, 0, wadi_spi_works(m));
     if (m->asks) {
-        wad_model_request(m, ROLE_tx_ready, 0,
-                          s->on && has_room(s) && wad_model_get(m, ROLE_tx_dma, 0));
+        wad_model_request(m, ROLE_tx_ready, 0, s->on && room && wad_model_get(m, ROLE_tx_dma, 0));
         wad_model_request(m, ROLE_rx_ready, 0,
                           s->in.n > s->rx_at && wad_model_get(m, ROLE_rx_dma, 0));
     }
@@ -41,6 +42,9 @@ void wadi_spi_flag(wad_model *m, unsigned role)
 static uint64_t divider(wad_model *m)
 {
     uint64_t value = wad_model_get(m, ROLE_divider, 0), d = value;
+    if (wad_model_whole(m, ROLE_divider, 0, &d))
+        return MAX(d, 2);
+    d = value;
     uint32_t power = wad_model_code(m, ROLE_divider, "power", 0);
     if (power)
         for (d = 1; value; value--)
@@ -52,6 +56,9 @@ static uint64_t divider(wad_model *m)
 
 static unsigned frame_bits(wad_model *m)
 {
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_bits, 0, &said))
+        return (unsigned)CLAMP(said, 4, 32);
     if (!wad_model_has(m, ROLE_bits))
         return 8;
     uint32_t bits = wad_model_get(m, ROLE_bits, 0) * wad_model_code(m, ROLE_bits, "step", 1) +
@@ -66,7 +73,7 @@ bool wadi_spi_is_set(wad_model *m, unsigned role, bool otherwise)
 
 void wadi_spi_read_format(wad_model *m, spi_state *s)
 {
-    s->half = divider(m) / 2;
+    s->bit = divider(m);
     s->bits = frame_bits(m);
     s->phase = wadi_spi_is_set(m, ROLE_phase, false);
     s->idle_high = wadi_spi_is_set(m, ROLE_idle_high, false);

@@ -33,12 +33,13 @@ typedef struct spi_state {
     bool on, controller, clocked;
     /* as the fields stand */
     unsigned bits;
-    uint64_t half; /* clock edges of half a bit */
+    uint64_t bit; /* clock edges of one; of an odd one the first half is the shorter */
     bool phase, idle_high, lsb_first, loop, watch, select_on, select_hold;
     unsigned select, setup, hold, gap;
     uint32_t tx_at, rx_at;
     wadi_trace format_trace, select_trace; /* where they were set last */
     wadi_fifo out, in;
+    bool bare; /* what is written goes into the shift register: nothing may be under way */
     /* the frame under way */
     spi_stage stage;
     uint64_t at; /* clock edge on which the stage began */
@@ -84,6 +85,8 @@ void wadi_spi_stop(wad_model *m);
 /** Lines as the settings say: which way, and where they rest. */
 void wadi_spi_show(wad_model *m);
 bool wadi_spi_busy(const spi_state *s);
+/** May a frame be written? */
+bool wadi_spi_has_room(wad_model *m);
 /** Device: the clock or the select changed. */
 void wadi_spi_hear_clock(wad_model *m, bool level);
 void wadi_spi_hear_select(wad_model *m, bool level);

@@ -47,7 +47,7 @@ static void take_or_show(wad_model *m, spi_state *s, unsigned k, bool before)
 
 static void arm(wad_model *m, spi_state *s, uint64_t halves)
 {
-    wad_model_schedule(m, &s->next, wad_model_edge(m, s->at + halves * s->half));
+    wad_model_schedule(m, &s->next, wad_model_edge(m, s->at + halves * s->bit / 2));
 }
 
 /* The stage begins where the one before ended, to the edge. */
@@ -103,7 +103,7 @@ static void deselect(wad_model *m, spi_state *s, uint64_t at)
 
 static void end_frame(wad_model *m, spi_state *s)
 {
-    uint64_t over = s->at + (uint64_t)2 * s->shift.bits * s->half;
+    uint64_t over = s->at + s->shift.bits * s->bit;
     uint32_t word = s->shift.in;
     bool pulses = s->active && !s->select_hold;
     s->stage = STAGE_REST;
@@ -146,10 +146,10 @@ static void on_next(wad_event *e)
         begin(m, s, wad_model_edges(m));
         break;
     case STAGE_SETUP:
-        begin_frame(m, s, s->at + s->setup * s->half);
+        begin_frame(m, s, s->at + s->setup * s->bit / 2);
         break;
     case STAGE_HOLD:
-        deselect(m, s, s->at + s->hold * s->half);
+        deselect(m, s, s->at + s->hold * s->bit / 2);
         break;
     default:
         s->stage = STAGE_REST;

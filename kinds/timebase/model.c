@@ -52,6 +52,9 @@ static bool is_enabled(wad_model *m)
 
 static uint64_t divider_of(wad_model *m)
 {
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_prescale, 0, &said))
+        return MAX(said, 1);
     uint64_t d = wad_model_has(m, ROLE_prescale) ? (uint64_t)wad_model_get(m, ROLE_prescale, 0) +
                                                        wad_model_code(m, ROLE_prescale, "plus", 0)
                                                  : 1;
@@ -203,6 +206,13 @@ static void init(wad_model *m)
     s->both = wad_model_code(m, ROLE_edge, "both", UINT32_MAX);
 }
 
+static void use_inputs(wad_model *m, const timebase_state *s)
+{
+    for (unsigned i = 0; i < s->n_inputs; i++)
+        if (wad_model_get(m, ROLE_edge, i) != wad_model_code(m, ROLE_edge, "off", 0))
+            wad_model_uses(m, ROLE_input, i, true);
+}
+
 static void reset(wad_model *m)
 {
     timebase_state *s = wad_model_state(m);
@@ -216,6 +226,7 @@ static void reset(wad_model *m)
         wadi_input_forget(m, &s->in[i]);
         s->in[i].known = s->in[i].known && !m->sim->reset.resetting;
     }
+    use_inputs(m, s);             /* edges may be fixed, or stand in reset values */
     if (!m->sim->reset.resetting) /* else its clock comes up, and it begins then */
         start(m, s);
 }
@@ -228,13 +239,6 @@ static void refresh(wad_model *m, wad_role_set roles)
 }
 
 /* An edge was chosen: the input must come from somewhere. */
-static void use_inputs(wad_model *m, const timebase_state *s)
-{
-    for (unsigned i = 0; i < s->n_inputs; i++)
-        if (wad_model_get(m, ROLE_edge, i) != wad_model_code(m, ROLE_edge, "off", 0))
-            wad_model_uses(m, ROLE_input, i, true);
-}
-
 static void written(wad_model *m, const wad_write *w)
 {
     timebase_state *s = wad_model_state(m);

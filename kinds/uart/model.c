@@ -32,6 +32,9 @@ static void read_format(wad_model *m, uart_format *f)
     static const char *const stops[] = {"one", "one_half", "two"};
     static const char *const overs[] = {"x16", "x8"};
     f->bits = 5 + choose(m, ROLE_bits, bits, 5, 3);
+    uint64_t said_bits;
+    if (wad_model_whole(m, ROLE_bits, 0, &said_bits))
+        f->bits = (unsigned)CLAMP(said_bits, 5, 9);
     f->parity = (parity)choose(m, ROLE_parity_mode, parities, 5, 0);
     f->stop_halves = 2 + choose(m, ROLE_stop, stops, 3, 0);
     f->over = choose(m, ROLE_over, overs, 2, 0) ? 8 : 16;
@@ -40,6 +43,16 @@ static void read_format(wad_model *m, uart_format *f)
         (((uint64_t)wad_model_get(m, ROLE_divider, 0) + wad_model_code(m, ROLE_divider, "plus", 0))
          << f->frac_bits) +
         wad_model_get(m, ROLE_divider_fraction, 0);
+    uint64_t whole;
+    wad_rational said; /* the fraction counts in its own bits, or in 1/256 */
+    if (wad_model_says(m, ROLE_divider, 0, &said) && said.num > 0) {
+        f->frac_bits = said.den == 1 ? f->frac_bits : 8;
+        whole = (uint64_t)said.num / (uint64_t)said.den;
+        f->divider =
+            (whole << f->frac_bits) +
+            (((uint64_t)said.num % (uint64_t)said.den) << f->frac_bits) / (uint64_t)said.den +
+            (said.den == 1 ? wad_model_get(m, ROLE_divider_fraction, 0) : 0);
+    }
     if (!f->divider)
         f->divider = 1;
     f->msb_first = wad_model_get(m, ROLE_msb_first, 0);
@@ -53,8 +66,10 @@ static void read_format(wad_model *m, uart_format *f)
 static void init(wad_model *m)
 {
     uart_state *s = wad_model_state(m);
-    s->out.depth = MIN(wad_model_code(m, ROLE_tx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
-    s->in.depth = MIN(wad_model_code(m, ROLE_rx_data, "depth", 1), (uint32_t)WADI_FIFO_DEEPEST);
+    uint32_t depth = wad_model_code(m, ROLE_tx_data, "depth", 1);
+    s->bare = !depth;
+    s->out.depth = MAX(depth, 1);
+    s->in.depth = wad_model_code(m, ROLE_rx_data, "depth", 1);
     s->sticks = wad_model_code(m, ROLE_overrun, "sticks", 0) != 0;
     wadi_uart_look_up(m, s);
     wadi_uart_send_init(m);
@@ -128,7 +143,7 @@ static void put_byte(wad_model *m)
         wadi_report(m->sim, WAD_FINDING_UART_OFF, NULL,
                     "byte 0x%02x was given to %s, whose transmitter is off: it is not sent", byte,
                     name);
-    else if (!wadi_fifo_put(&s->out, (uint16_t)byte))
+    else if (!wadi_uart_has_room(s) || !wadi_fifo_put(&s->out, (uint16_t)byte))
         wadi_report(m->sim, WAD_FINDING_TX_FULL, NULL,
                     "byte 0x%02x was given to %s, which has no room for it: it is lost", byte,
                     name);

@@ -40,11 +40,17 @@ static inline void put_flag(wad_model *m, unsigned role, const uart_flag *f, boo
         wad_model_put(m, role, 0, on);
 }
 
+bool wadi_uart_has_room(const uart_state *s)
+{
+    return s->out.n < s->out.depth && !(s->bare && (s->sending || s->leading));
+}
+
 /* Flags that follow from how full the queues are. */
 void wadi_uart_update(wad_model *m)
 {
     const uart_state *s = wad_model_state(m);
-    bool room = s->out.n <= s->tx_at && s->out.n<s->out.depth, arrived = s->in.n> s->rx_at;
+    bool room = wadi_uart_has_room(s) && s->out.n <= s->tx_at;
+    bool arrived = s->in.n > s->rx_at;
     put_flag(m, ROLE_tx_ready, &s->tx_ready, room);
     put_flag(m, ROLE_tx_done, &s->tx_done, !s->out.n && !s->sending && !s->leading);
     put_flag(m, ROLE_rx_ready, &s->rx_ready, arrived);

@@ -59,6 +59,7 @@ typedef struct uart_state {
     uint64_t grid;        /* clock edge on which the samples began to count */
     /* sender */
     wadi_fifo out;
+    bool bare; /* what is written goes into the shift register: nothing may be under way */
     wad_event send;
     bool sending;               /* a frame is on its way */
     uint64_t begin;             /* clock edge of the frame's first bit */
@@ -83,6 +84,8 @@ typedef struct uart_state {
  * the sum has passed. */
 uint64_t wadi_uart_edge(const uart_format *f, uint64_t from, uint64_t k);
 void wadi_uart_look_up(const wad_model *m, uart_state *s);
+/** May a byte be written? */
+bool wadi_uart_has_room(const uart_state *s);
 void wadi_uart_update(wad_model *m);
 void wadi_uart_flag(wad_model *m, unsigned role);
 /** Parity bit of data, or the fixed one. */

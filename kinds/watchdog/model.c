@@ -29,6 +29,9 @@ typedef struct watchdog_state {
 
 static uint64_t limit(wad_model *m)
 {
+    uint64_t said;
+    if (wad_model_whole(m, ROLE_timeout, 0, &said))
+        return MAX(said, 1);
     uint32_t shift = wad_model_get(m, ROLE_timeout, 0) + wad_model_code(m, ROLE_timeout, "plus", 0);
     return UINT64_C(1) << MIN(shift, (uint32_t)MOST_SHIFT);
 }

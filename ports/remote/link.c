@@ -140,9 +140,9 @@ static bool can_be_shadowed(const wad_fieldref *ref)
  * something. */
 static bool changes_others(const wad_fieldref *ref)
 {
-    const char *kind = ref->block->layout->kind;
-    return ref->reg->alias || ref->reg->access != WAD_ACCESS_RW ||
-           (kind && (!strcmp(kind, "clocks") || !strcmp(kind, "power")));
+    const wad_layout *layout = ref->block->layout;
+    return ref->reg->alias || ref->reg->access != WAD_ACCESS_RW || wad_acts_as(layout, "clocks") ||
+           wad_acts_as(layout, "power");
 }
 
 static bool shadowed(uint64_t address, uint32_t *value)

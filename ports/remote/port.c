@@ -3,6 +3,7 @@
 #include "wad_port.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 
 #include "link.h"
 
@@ -36,6 +37,16 @@ void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
     wadi_link_write(base + offset, 4, value);
 }
 
+uint32_t wad_port_read(uintptr_t base, uint32_t offset, uint8_t size)
+{
+    return wadi_link_read(base + offset, size);
+}
+
+void wad_port_write(uintptr_t base, uint32_t offset, uint8_t size, uint32_t value)
+{
+    wadi_link_write(base + offset, size, size < 4 ? value & ((1u << size * 8u) - 1u) : value);
+}
+
 uint32_t wad_port_irq_save(void)
 {
     uint32_t state = wadi_link_masked();
@@ -53,6 +64,14 @@ void wad_port_irq_on(void)
 {
     wadi_link_mask(false);
     wadi_link_serve();
+}
+
+void wad_port_saved(uint32_t clear, uint32_t set)
+{
+    (void)clear, (void)set;
+    fputs("wadium: a core over a probe saves no status of firmware that runs on the host\n",
+          stderr);
+    exit(1);
 }
 
 void wad_port_sleep(void)

@@ -78,6 +78,19 @@ void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value)
     wadi_bus_write(sim, bus_address(sim, base + offset), 4, value);
 }
 
+uint32_t wad_port_read(uintptr_t base, uint32_t offset, uint8_t size)
+{
+    ENTER(sim);
+    return wadi_bus_read(sim, bus_address(sim, base + offset), size);
+}
+
+void wad_port_write(uintptr_t base, uint32_t offset, uint8_t size, uint32_t value)
+{
+    ENTER(sim);
+    wadi_bus_write(sim, bus_address(sim, base + offset), size,
+                   size < 4 ? value & ((1u << size * 8u) - 1u) : value);
+}
+
 uint32_t wad_port_irq_save(void)
 {
     ENTER(sim);
@@ -99,6 +112,12 @@ void wad_port_irq_on(void)
     ENTER(sim);
     wadi_cpu_mask(sim, false);
     wadi_cpu_spend(sim, 1);
+}
+
+void wad_port_saved(uint32_t clear, uint32_t set)
+{
+    ENTER(sim);
+    wadi_cpu_saved(sim, clear, set);
 }
 
 void wad_port_sleep(void)

@@ -12,6 +12,9 @@ uint32_t wad_port_read32(uintptr_t base, uint32_t offset);
 void wad_port_write8(uintptr_t base, uint32_t offset, uint8_t value);
 void wad_port_write16(uintptr_t base, uint32_t offset, uint16_t value);
 void wad_port_write32(uintptr_t base, uint32_t offset, uint32_t value);
+#define WAD_PORT_BY_SIZE 1
+uint32_t wad_port_read(uintptr_t base, uint32_t offset, uint8_t size);
+void wad_port_write(uintptr_t base, uint32_t offset, uint8_t size, uint32_t value);
 
 uint32_t wad_port_irq_save(void);
 void wad_port_irq_restore(uint32_t state);

@@ -54,12 +54,19 @@ bool wad_remote_read(wad_remote *r, uint64_t address, void *to, size_t bytes, ch
     return true;
 }
 
+void wad_remote_big_endian(wad_remote *r, bool big)
+{
+    r->big_endian = big;
+}
+
 bool wad_remote_get(wad_remote *r, uint64_t address, unsigned bytes, uint32_t *value, char **why)
 {
     uint8_t raw[4] = {0};
     if (!halted(r, why) || !read_part(r, address, raw, bytes, why))
         return false;
-    *value = raw[0] | (uint32_t)raw[1] << 8 | (uint32_t)raw[2] << 16 | (uint32_t)raw[3] << 24;
+    *value = 0;
+    for (unsigned i = 0; i < bytes; i++)
+        *value |= (uint32_t)raw[i] << 8 * wadi_remote_byte(r, i, bytes);
     return true;
 }
 
@@ -117,8 +124,9 @@ bool wad_remote_write(wad_remote *r, uint64_t address, const void *from, size_t 
 
 bool wad_remote_put(wad_remote *r, uint64_t address, unsigned bytes, uint32_t value, char **why)
 {
-    const uint8_t raw[] = {(uint8_t)value, (uint8_t)(value >> 8), (uint8_t)(value >> 16),
-                           (uint8_t)(value >> 24)};
+    uint8_t raw[4] = {0};
+    for (unsigned i = 0; i < bytes; i++)
+        raw[i] = (uint8_t)(value >> 8 * wadi_remote_byte(r, i, bytes));
     return halted(r, why) && write_part(r, address, raw, bytes, why);
 }
 

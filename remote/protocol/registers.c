@@ -152,7 +152,7 @@ bool wad_remote_get_register(wad_remote *r, const char *name, uint64_t *value, c
     }
     *value = 0;
     for (size_t i = 0; i < bytes; i++)
-        *value |= (uint64_t)raw[i] << 8 * i;
+        *value |= (uint64_t)raw[i] << 8 * wadi_remote_byte(r, (unsigned)i, (unsigned)bytes);
     return true;
 }
 
@@ -163,11 +163,12 @@ bool wad_remote_set_register(wad_remote *r, const char *name, uint64_t value, ch
     const wad_remote_register *reg = find(r, name, why);
     if (!reg)
         return false;
-    for (unsigned i = 0; i < 8; i++)
-        raw[i] = (uint8_t)(value >> 8 * i);
+    unsigned bytes = MIN(reg->bits / 8, sizeof raw);
+    for (unsigned i = 0; i < bytes; i++)
+        raw[i] = (uint8_t)(value >> 8 * wadi_remote_byte(r, i, bytes));
     GString *packet = g_string_new(NULL);
     g_string_printf(packet, "P%x=", reg->number);
-    wadi_hex(packet, raw, MIN(reg->bits / 8, sizeof raw));
+    wadi_hex(packet, raw, bytes);
     bool good = wadi_remote_ask_text(r, packet->str, why) && wadi_remote_is_ok(r, name, why);
     g_string_free(packet, TRUE);
     return good;

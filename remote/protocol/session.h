@@ -26,6 +26,7 @@ struct wad_remote {
     size_t heard;         /* bytes in this wait */
     uint8_t buffer[4096]; /* come, not looked at yet */
     size_t at, end;
+    bool big_endian; /* the target's words begin with their high byte */
     bool no_acks;
     bool binary, binary_tried; /* takes X packets */
     bool v_cont;               /* wants to be told of all threads */
@@ -38,6 +39,12 @@ struct wad_remote {
     wad_remote_register *registers;
     unsigned n_registers;
 };
+
+/** Which byte of a word, 0 its lowest, lies `i` bytes behind its address. */
+static inline unsigned wadi_remote_byte(const wad_remote *r, unsigned i, unsigned bytes)
+{
+    return r->big_endian ? bytes - 1 - i : i;
+}
 
 /** Sends a packet and waits for its reply, `r->in.data`. A harmless one is sent again where nothing
  * came, over a new connection where the old one is lost. */

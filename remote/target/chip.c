@@ -28,13 +28,22 @@ static bool read_field(wad_target *t, const wad_fieldref *ref, uint64_t *value, 
 static const wad_cond_term *first_broken(wad_target *t, const wad_cond *cond, uint64_t *value,
                                          char **why)
 {
-    for (unsigned i = 0; i < cond->n; i++) {
-        if (!read_field(t, &cond->terms[i].ref, value, why))
+    const wad_cond_term *first = NULL;
+    uint64_t first_value = 0;
+    for (; cond; cond = cond->or_else) {
+        const wad_cond_term *broken = NULL;
+        for (unsigned i = 0; i < cond->n && !broken; i++) {
+            if (!read_field(t, &cond->terms[i].ref, value, why))
+                return NULL;
+            broken = wad_cond_term_met(&cond->terms[i], *value) ? NULL : &cond->terms[i];
+        }
+        if (!broken)
             return NULL;
-        if ((*value == cond->terms[i].value) != cond->terms[i].equal)
-            return &cond->terms[i];
+        first_value = first ? first_value : *value;
+        first = first ? first : broken;
     }
-    return NULL;
+    *value = first_value;
+    return first;
 }
 
 /* ---- opening ---- */
@@ -67,6 +76,8 @@ wad_target *wad_target_open(const wad_sheet *sheet, const char *where,
     if (options)
         t->options = *options;
     t->remote = wad_remote_open(where, &t->options.remote, why);
+    if (t->remote)
+        wad_remote_big_endian(t->remote, t->sheet->big_endian);
     if (t->remote && identify(t, why))
         return t;
     wad_target_close(t);
@@ -245,9 +256,11 @@ static bool add_block(wad_target *t, wad_snapshot *s, const wad_instance *b, cha
     char *off = why_off(t, b, why);
     for (unsigned i = 0; i < b->layout->n_regs && !*why; i++) {
         const wad_register *r = b->layout->regs[i];
-        for (uint32_t k = 0; can_be_read(r) && k < (r->count ? r->count : 1) && !*why; k++) {
-            const wad_fieldref ref = {.block = b, .reg = r, .reg_index = k};
-            add_register(t, s, &ref, off, why);
+        for (uint32_t k = 0; k < (r->count ? r->count : 1) && !*why; k++) {
+            const wad_fieldref ref = {
+                .block = b, .reg = wad_register_element(r, k), .reg_index = k};
+            if (can_be_read(ref.reg))
+                add_register(t, s, &ref, off, why);
         }
     }
     g_free(off);

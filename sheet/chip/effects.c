@@ -3,6 +3,7 @@
 #include <glib.h>
 #include <string.h>
 
+#include "sheet/chip/query.h"
 #include "wadium/host/sheet.h"
 
 /* Roles whose registers give a frame away when they are read. */
@@ -20,9 +21,10 @@ static void add(GString *text, const char *what, const char *name)
 
 static void by_fields(const wad_layout *layout, const wad_register *reg, GString *text)
 {
-    for (unsigned i = 0; i < layout->n_regs; i++)
-        for (unsigned k = 0; k < layout->regs[i]->n_fields; k++) {
-            const wad_bitfield *f = layout->regs[i]->fields[k];
+    wadi_registers at = {0};
+    for (const wad_register *r; (r = wadi_next_register(layout, &at)) != NULL;)
+        for (unsigned k = 0; k < r->n_fields; k++) {
+            const wad_bitfield *f = r->fields[k];
             if (wad_bitfield_cleared_by_read(f) == reg ||
                 (f->reg == reg && f->access == WAD_ACCESS_RC))
                 add(text, "clears", f->name);
@@ -40,7 +42,7 @@ static void by_roles(const wad_layout *layout, const wad_register *reg, GString 
 {
     for (unsigned i = 0; layout->kind && i < G_N_ELEMENTS(takers); i++) {
         const wad_role *role =
-            strcmp(layout->kind, takers[i].kind) ? NULL : wad_layout_role(layout, takers[i].role);
+            wad_acts_as(layout, takers[i].kind) ? wad_layout_role(layout, takers[i].role) : NULL;
         if (role && role->n_places && role->places[0].n_parts && lies_in(role, reg))
             add(text, takers[i].what, NULL);
     }

@@ -83,6 +83,22 @@ const wad_register *wad_layout_register(const wad_layout *layout, const char *na
     return NULL;
 }
 
+const wad_register *wadi_next_register(const wad_layout *layout, wadi_registers *at)
+{
+    const wad_register *last = at->next ? layout->regs[at->next - 1] : NULL;
+    while (last && last->elements && at->behind < last->count) {
+        uint32_t i = at->behind++;
+        if (!last->elements[i])
+            continue;
+        at->is_element = true;
+        at->element = i;
+        return last->elements[i];
+    }
+    at->behind = 0;
+    at->is_element = false;
+    return at->next < layout->n_regs ? layout->regs[at->next++] : NULL;
+}
+
 const wad_bitfield *wad_register_field(const wad_register *reg, const char *name)
 {
     for (unsigned i = 0; i < reg->n_fields; i++)
@@ -125,14 +141,33 @@ const wad_enumerator *wad_bitfield_enum(const wad_bitfield *field, uint64_t code
     return NULL;
 }
 
+const char *wad_alias_word(wad_alias alias)
+{
+    static const char *const words[] = {"", "sets", "clears", "toggles", "is"};
+    return words[alias];
+}
+
+const wad_role_meaning *wad_role_meaning_of(const wad_role *role, uint64_t code)
+{
+    for (unsigned i = 0; i < role->n_meanings; i++)
+        if (code >= role->meanings[i].first && code <= role->meanings[i].last)
+            return &role->meanings[i];
+    return NULL;
+}
+
 bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value)
 {
+    for (unsigned i = 0; i < role->n_meanings; i++) /* the first listed is the one to write */
+        if (role->meanings[i].word && !strcmp(role->meanings[i].word, name)) {
+            *value = role->meanings[i].first;
+            return true;
+        }
     for (unsigned i = 0; i < role->n_codes; i++)
         if (!strcmp(role->codes[i].name, name)) {
             *value = role->codes[i].value;
             return true;
         }
-    for (unsigned i = 0; role->field && i < role->field->n_enums; i++)
+    for (unsigned i = 0; !role->n_meanings && role->field && i < role->field->n_enums; i++)
         if (!g_ascii_strcasecmp(role->field->enums[i].name, name)) {
             *value = role->field->enums[i].code;
             return true;
@@ -143,6 +178,15 @@ bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value
 unsigned wad_role_count(const wad_role *role)
 {
     return role->n_places ? role->n_places : 1;
+}
+
+char *wad_role_signal(const wad_role *role, unsigned i)
+{
+    if (role->sort != WAD_ROLE_SIGNAL || (i && !role->indexed))
+        return NULL;
+    if (role->n_signals)
+        return i < role->n_signals ? g_strdup(role->signals[i]) : NULL;
+    return role->indexed ? g_strdup_printf("%s%u", role->signal, i) : g_strdup(role->signal);
 }
 
 unsigned wad_role_width(const wad_role *role)
@@ -251,6 +295,7 @@ static bool resolve_register(const char *name, uint32_t index, wad_fieldref *ref
         return false;
     }
     ref->reg_index = index;
+    ref->reg = wad_register_element(ref->reg, index);
     ref->width = ref->reg->width;
     return true;
 }
@@ -275,9 +320,39 @@ static bool resolve_field(const char *name, uint32_t index, wad_fieldref *ref, c
     return true;
 }
 
+/* BLOCK.CH[3].READ.FIELD to BLOCK.CH_READ[3].FIELD; NULL: there is no such group. g_free. */
+static char *join_group(const wad_sheet *sheet, const char *path)
+{
+    char **parts = g_strsplit(path, ".", 4), *joined = NULL;
+    uint32_t group_index, element;
+    if (g_strv_length(parts) < 3) {
+        g_strfreev(parts);
+        return NULL;
+    }
+    const wad_instance *inst = wad_sheet_block(sheet, parts[0]);
+    char *group = split_index(parts[1], &group_index), *member = split_index(parts[2], &element);
+    int64_t index = 0;
+    const wad_register *r =
+        inst ? wad_layout_group_register(inst->layout, group,
+                                         strchr(parts[1], '[') ? (int64_t)group_index : -1, member,
+                                         strchr(parts[2], '[') ? (int64_t)element : -1, &index)
+             : NULL;
+    if (r) {
+        char *at = index < 0 ? g_strdup("") : g_strdup_printf("[%u]", (unsigned)index);
+        joined = g_strdup_printf("%s.%s%s%s%s", parts[0], r->name, at, parts[3] ? "." : "",
+                                 parts[3] ? parts[3] : "");
+        g_free(at);
+    }
+    g_free(group);
+    g_free(member);
+    g_strfreev(parts);
+    return joined;
+}
+
 bool wad_sheet_resolve(const wad_sheet *sheet, const char *path, wad_fieldref *ref, char **why)
 {
-    char **parts = g_strsplit(path, ".", 4);
+    char *joined = join_group(sheet, path);
+    char **parts = g_strsplit(joined ? joined : path, ".", 4);
     unsigned n = g_strv_length(parts);
     bool ok = n == 2 || n == 3;
     *ref = (wad_fieldref){0};
@@ -292,6 +367,7 @@ bool wad_sheet_resolve(const wad_sheet *sheet, const char *path, wad_fieldref *r
         g_free(name);
     }
     g_strfreev(parts);
+    g_free(joined);
     return ok;
 }
 
@@ -300,13 +376,77 @@ uint64_t wad_fieldref_address(const wad_fieldref *ref)
     return ref->block->base + ref->reg->offset + (uint64_t)ref->reg_index * ref->reg->step;
 }
 
+bool wad_fieldref_bit_address(const wad_fieldref *ref, uint32_t *bit)
+{
+    const wad_register *r = ref->reg;
+    uint64_t own = wad_fieldref_address(ref) - (ref->block->space ? ref->block->space->at : 0);
+    *bit = (r->bits_at_said ? r->bits_at + ref->reg_index * r->width : (uint32_t)own) + ref->lsb;
+    return r->bits;
+}
+
+static const wad_space *space_at(const wad_sheet *sheet, uint64_t address)
+{
+    for (unsigned i = 0; i < sheet->n_spaces; i++) {
+        const wad_space *s = sheet->spaces[i];
+        if (address >= s->at && address < s->at + s->size)
+            return s;
+    }
+    return NULL;
+}
+
+void wad_format_address(const wad_sheet *sheet, uint64_t address, char *text, size_t size)
+{
+    const wad_space *s = space_at(sheet, address);
+    if (s)
+        snprintf(text, size, "%s:0x%02llx", s->name, (unsigned long long)(address - s->at));
+    else
+        snprintf(text, size, "0x%08llx", (unsigned long long)address);
+}
+
+const wad_register *wad_layout_group_register(const wad_layout *layout, const char *group,
+                                              int64_t group_index, const char *member,
+                                              int64_t element, int64_t *index)
+{
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        if (!r->group || strcmp(r->group->name, group) || strcmp(r->member, member))
+            continue;
+        bool in_array = r->group->count && r->is_array_member;
+        if (in_array && r->group_index != (group_index < 0 ? 0 : (uint32_t)group_index))
+            continue;
+        *index = in_array || !r->group->count ? element : group_index;
+        return r;
+    }
+    return NULL;
+}
+
+static void append_index(GString *text, uint32_t index)
+{
+    if (index == UINT32_MAX) /* the element of whoever asks */
+        g_string_append(text, "[n]");
+    else
+        g_string_append_printf(text, "[%u]", index);
+}
+
+static void append_register(GString *text, const wad_fieldref *ref, bool spills)
+{
+    const wad_register *r = ref->reg;
+    bool by_group = r->group && r->group->count && !r->is_array_member;
+    g_string_append(text, r->group ? r->group->name : r->name);
+    if (r->group && r->group->count)
+        append_index(text, by_group ? ref->reg_index : r->group_index);
+    if (r->group)
+        g_string_append_printf(text, ".%s", r->member);
+    if (r->count && !spills && !by_group)
+        append_index(text, ref->reg_index);
+}
+
 char *wad_fieldref_name(const wad_fieldref *ref)
 {
     GString *text = g_string_new(ref->block ? ref->block->name : "");
-    g_string_append_printf(text, "%s%s", ref->block ? "." : "", ref->reg->name);
     bool spills = ref->field && ref->field->count > ref->field->per_reg;
-    if (ref->reg->count && !spills)
-        g_string_append_printf(text, "[%u]", ref->reg_index);
+    g_string_append(text, ref->block ? "." : "");
+    append_register(text, ref, spills);
     if (ref->field && ref->field->name)
         g_string_append_printf(text, ".%s", ref->field->name);
     if (ref->field && ref->field->count)
@@ -322,10 +462,10 @@ uint64_t wad_fieldref_mask(const wad_fieldref *ref)
 
 uint32_t wad_sheet_address_bias(const wad_sheet *sheet)
 {
-    for (unsigned i = 0; i < sheet->n_blocks; i++)
-        if (sheet->blocks[i]->base < 0x10000)
-            return WAD_LOW_ADDRESS_BIAS;
-    return 0;
+    bool low = sheet->n_spaces || sheet->bit_space;
+    for (unsigned i = 0; i < sheet->n_blocks && !low; i++)
+        low = sheet->blocks[i]->base < 0x10000;
+    return low ? WAD_LOW_ADDRESS_BIAS : 0;
 }
 
 static uint64_t field_mask(const wad_bitfield *f)
@@ -430,17 +570,45 @@ bool wad_erratum_touches(const wad_erratum *erratum, const wad_instance *block,
     return false;
 }
 
+const wad_cond_term *wad_cond_broken(const wad_cond *cond,
+                                     uint64_t (*read)(void *ctx, const wad_fieldref *ref),
+                                     void *ctx)
+{
+    const wad_cond_term *first = NULL;
+    for (const wad_cond *c = cond; c; c = c->or_else) {
+        const wad_cond_term *broken = NULL;
+        for (unsigned i = 0; i < c->n && !broken; i++)
+            if (!wad_cond_term_met(&c->terms[i], read(ctx, &c->terms[i].ref)))
+                broken = &c->terms[i];
+        if (!broken)
+            return NULL;
+        first = first ? first : broken;
+    }
+    return first;
+}
+
+static void print_term(const wad_cond_term *t, GString *text)
+{
+    const wad_enumerator *e = t->ref.field ? wad_bitfield_enum(t->ref.field, t->value) : NULL;
+    char *name = wad_fieldref_name(&t->ref);
+    g_string_append_printf(text, "%s %s %llu", name,
+                           t->equal ? "=" : "!=", (unsigned long long)t->value);
+    if (t->last != t->value)
+        g_string_append_printf(text, " .. %llu", (unsigned long long)t->last);
+    else if (e)
+        g_string_append_printf(text, " %s", e->name);
+    g_free(name);
+}
+
 char *wad_cond_text(const wad_cond *cond)
 {
     GString *text = g_string_new(NULL);
-    for (unsigned i = 0; i < cond->n; i++) {
-        const wad_cond_term *t = &cond->terms[i];
-        const wad_enumerator *e = t->ref.field ? wad_bitfield_enum(t->ref.field, t->value) : NULL;
-        char *name = wad_fieldref_name(&t->ref);
-        g_string_append_printf(text, "%s%s %s %llu%s%s", i ? " and " : "", name,
-                               t->equal ? "=" : "!=", (unsigned long long)t->value, e ? " " : "",
-                               e ? e->name : "");
-        g_free(name);
+    for (const wad_cond *c = cond; c; c = c->or_else) {
+        for (unsigned i = 0; i < c->n; i++) {
+            g_string_append(text, i ? " and " : "");
+            print_term(&c->terms[i], text);
+        }
+        g_string_append(text, c->or_else ? " or " : "");
     }
     return g_string_free(text, FALSE);
 }

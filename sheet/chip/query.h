@@ -16,4 +16,14 @@ void wadi_place_element(wad_fieldref *ref);
 wad_fieldref wadi_plain_ref(const wad_role *role, unsigned i);
 unsigned wadi_plain_count(const wad_role *role);
 
+/** The registers of a layout, one after the other, beginning with {0}. */
+typedef struct wadi_registers {
+    unsigned next;
+    uint32_t behind;  /* elements of the last array that were looked at */
+    uint32_t element; /* which of its array the last one is, where it was changed */
+    bool is_element;
+} wadi_registers;
+/** The next one; elements of an array that were changed come behind it. NULL: there are no more. */
+const wad_register *wadi_next_register(const wad_layout *layout, wadi_registers *at);
+
 #endif

@@ -1,5 +1,7 @@
 /* SPDX-License-Identifier: MIT */
-/* What the generated C cannot say yet: 32-bit whole numbers, fields that are equal to something. */
+/* What the generated C cannot say: clocks beyond 32 bits, what no driver brings about. */
+#include <math.h>
+
 #include "lang/rational.h"
 #include "sheet/chip/expression.h"
 #include "sheet/read/build.h"
@@ -8,7 +10,6 @@ typedef struct checker {
     const wad_sheet *sheet;
     wad_diags *diags;
     bool good;
-    unsigned depth; /* of clocks in clocks */
 } checker;
 
 #define CANNOT(c, where, ...)                                                                      \
@@ -16,26 +17,13 @@ typedef struct checker {
 
 /* ---- laws: the largest value that each part can have ---- */
 
-static double most_of(checker *c, const wad_expr *e);
+static double most_of(const wad_expr *e);
 
-static double most_of_clock(checker *c, const wad_clock *clock)
+static double most_of_clock(const wad_clock *clock)
 {
-    if (!clock || c->depth > 32)
-        return 0;
-    if (!clock->law)
-        return wadi_rat_double(clock->hz);
-    bool good = c->good; /* its own law is looked at for itself */
-    wad_diags *diags = c->diags;
-    c->diags = wad_diags_new();
-    c->depth++;
-    double most = most_of(c, clock->law);
-    c->depth--;
-    wad_diags_free(c->diags);
-    c->diags = diags;
-    c->good = good;
-    if (clock->bounded)
-        most = MIN(most, wadi_rat_double(clock->max_hz));
-    return most;
+    double most = clock->law ? most_of(clock->law) : wadi_rat_double(clock->hz);
+    double limit = clock->most ? most_of(clock->most) : wadi_rat_double(clock->max_hz);
+    return clock->bounded ? MIN(most, limit) : most;
 }
 
 static double most_of_field(const wad_fieldref *ref)
@@ -59,32 +47,29 @@ static double least_of_field(const wad_fieldref *ref)
     return least;
 }
 
-/* At least 1, so that a division makes nothing larger. */
+/* Of a divisor, which is never 0: a whole one is 1 at least. */
 static double least_of(const wad_expr *e)
 {
-    double least = 1;
-    if (e->op == WADI_OP_NUM)
-        least = wadi_rat_double(e->num);
-    else if (e->op == WADI_OP_FIELD)
-        least = least_of_field(&e->field);
-    else if (e->op == WADI_OP_ADD)
-        least = (e->a->op == WADI_OP_FIELD ? least_of_field(&e->a->field) : 0) + least_of(e->b);
-    return MAX(least, 1);
+    switch (e->op) {
+    case WADI_OP_NUM:
+        return wadi_rat_double(e->num);
+    case WADI_OP_FIELD:
+        return MAX(least_of_field(&e->field), 1);
+    case WADI_OP_ADD: /* a field in it may be 0 */
+        return (e->a->op == WADI_OP_FIELD ? least_of_field(&e->a->field) : least_of(e->a)) +
+               (e->b->op == WADI_OP_FIELD ? least_of_field(&e->b->field) : least_of(e->b));
+    case WADI_OP_MUL:
+        return least_of(e->a) * least_of(e->b);
+    case WADI_OP_DIV:
+        return least_of(e->a) / MAX(most_of(e->b), 1);
+    default:
+        return 1;
+    }
 }
 
-static bool has_clock(const wad_expr *e)
+static double most_of_binary(const wad_expr *e)
 {
-    if (!e)
-        return false;
-    bool has = e->op == WADI_OP_CLOCK || has_clock(e->a) || has_clock(e->b);
-    for (unsigned i = 0; i < e->n_picks && !has; i++)
-        has = has_clock(e->picks[i].value);
-    return has;
-}
-
-static double most_of_binary(checker *c, const wad_expr *e)
-{
-    double a = most_of(c, e->a), b = most_of(c, e->b);
+    double a = most_of(e->a), b = most_of(e->b);
     switch (e->op) {
     case WADI_OP_ADD:
         return a + b;
@@ -92,17 +77,9 @@ static double most_of_binary(checker *c, const wad_expr *e)
         return a;
     case WADI_OP_MUL:
         return a * b;
-    case WADI_OP_POW: {
-        double most = 1;
-        for (double i = 0; i < b && most < 1e30; i++)
-            most *= a;
-        return most;
-    }
+    case WADI_OP_POW:
+        return pow(a, b);
     case WADI_OP_DIV:
-        if (!has_clock(e->a))
-            CANNOT(c, &e->where,
-                   "the generated C counts in whole numbers, and this quotient has a fraction: "
-                   "multiply by the clock first, then divide");
         return a / least_of(e->b);
     case WADI_OP_MIN:
         return MIN(a, b);
@@ -111,43 +88,31 @@ static double most_of_binary(checker *c, const wad_expr *e)
     }
 }
 
-static double most_of(checker *c, const wad_expr *e)
+static double most_of(const wad_expr *e)
 {
     double most = 0;
     switch (e->op) {
     case WADI_OP_NUM:
-        if (e->num.den != 1)
-            CANNOT(c, &e->where,
-                   "the generated C counts in whole numbers: write %lld / %lld, behind what it is "
-                   "multiplied with",
-                   (long long)e->num.num, (long long)e->num.den);
         return ABS(wadi_rat_double(e->num));
     case WADI_OP_CLOCK:
-        return most_of_clock(c, e->clock);
+        return most_of_clock(e->clock);
     case WADI_OP_FIELD:
         return e->value ? 4294967295.0 : most_of_field(&e->field);
     case WADI_OP_PICK:
         for (unsigned i = 0; i < e->n_picks; i++)
-            most = MAX(most, most_of(c, e->picks[i].value));
+            most = MAX(most, most_of(e->picks[i].value));
         return most;
     case WADI_OP_NEG:
     case WADI_OP_FLOOR:
-        return most_of(c, e->a);
+        return most_of(e->a);
     default:
-        most = most_of_binary(c, e);
+        return most_of_binary(e);
     }
-    if (most > 4294967295.0) {
-        CANNOT(c, &e->where,
-               "the generated C counts in 32 bits, and this can reach %.4g: divide first, or state "
-               "the limits of what it is made of",
-               most);
-        most = 4294967295.0; /* said once */
-    }
-    return most;
 }
 
 /* ---- conditions ---- */
 
+/* Of several alternatives the drivers bring about the first. */
 static void check_needs(checker *c, const wad_cond *cond, const char *what)
 {
     for (unsigned i = 0; i < cond->n; i++)
@@ -160,8 +125,11 @@ static void check_needs(checker *c, const wad_cond *cond, const char *what)
 
 static void check_clock(checker *c, const wad_clock *clock)
 {
-    if (clock->law)
-        most_of(c, clock->law);
+    if (clock->law && most_of_clock(clock) > UINT32_MAX)
+        CANNOT(c, &clock->law->where,
+               "the generated C tells a clock in 32 bits of hertz, and '%s' can reach %.4g: state "
+               "its limits",
+               clock->name, most_of_clock(clock));
     check_needs(c, &clock->on, clock->name);
     check_needs(c, &clock->watched, clock->name);
     if (clock->on.n > 1)
@@ -171,7 +139,7 @@ static void check_clock(checker *c, const wad_clock *clock)
 
 bool wad_emit_check(const wad_sheet *sheet, wad_diags *diags)
 {
-    checker c = {sheet, diags, true, 0};
+    checker c = {sheet, diags, true};
     for (unsigned i = 0; i < sheet->n_clocks; i++)
         check_clock(&c, sheet->clocks[i]);
     for (unsigned i = 0; i < sheet->n_blocks; i++)

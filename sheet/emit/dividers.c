@@ -47,7 +47,7 @@ static void emit_divider(const wad_rate_law *law, const wad_rate_target *t, cons
 
 void wadi_emit_dividers(const wad_sheet *sheet, const wad_instance *b, FILE *out)
 {
-    char *text = wad_rate_names(b), **names = g_strsplit(text, ", ", -1), *why;
+    char *text = wad_rate_names(sheet, b), **names = g_strsplit(text, ", ", -1), *why;
     for (unsigned i = 0; names[i] && *names[i]; i++) {
         wad_rate_law *law = wad_rate_open(sheet, b, names[i], &why);
         wad_rate_target t;

@@ -53,8 +53,9 @@ static void emit_block(const wad_instance *b, FILE *out)
     for (unsigned i = 0; i < b->layout->n_regs; i++) {
         const wad_register *r = b->layout->regs[i];
         for (uint32_t k = 0; k < (r->count ? r->count : 1); k++) {
-            const wad_fieldref ref = {.block = b, .reg = r, .reg_index = k};
-            if (r->access == WAD_ACCESS_WO || r->alias)
+            const wad_fieldref ref = {
+                .block = b, .reg = wad_register_element(r, k), .reg_index = k};
+            if (ref.reg->access == WAD_ACCESS_WO || r->alias)
                 continue;
             char *effect = wad_register_read_effect(&ref);
             emit_register(&ref, effect, out);

@@ -2,15 +2,18 @@
 /* `wadium emit header`: registers as a human would have been glad to write them. */
 #include <string.h>
 
+#include "addresses.h"
 #include "emit.h"
 #include "lang/bits.h"
 #include "sheet/chip/c_name.h"
+#include "sheet/chip/query.h"
 
 typedef struct emitter {
     const wad_sheet *sheet;
     FILE *out;
-    char *upper, *lower; /* the chip's name */
-    char *layout_upper;  /* the layout's name */
+    char *upper, *lower;      /* the chip's name */
+    char *layout_upper;       /* the layout's name */
+    const wad_layout *layout; /* whose struct it is */
 } emitter;
 
 /* ---- shared by the generators ---- */
@@ -82,6 +85,7 @@ typedef struct member {
     const wad_register *reg;
     uint32_t offset, size, count; /* count 0: no array */
     int element;                  /* of a strided array, else -1 */
+    const wad_group *group;       /* it is all of a group; NULL: a register */
 } member;
 
 static void add_members(GArray *members, const wad_register *r)
@@ -89,12 +93,12 @@ static void add_members(GArray *members, const wad_register *r)
     uint32_t bytes = wad_register_bytes(r);
     if (r->count && r->step != bytes) {
         for (uint32_t i = 0; i < r->count; i++) {
-            member m = {r, r->offset + i * r->step, bytes, 0, (int)i};
+            member m = {r, r->offset + i * r->step, bytes, 0, (int)i, NULL};
             g_array_append_val(members, m);
         }
         return;
     }
-    member m = {r, r->offset, bytes * (r->count ? r->count : 1), r->count, -1};
+    member m = {r, r->offset, bytes * (r->count ? r->count : 1), r->count, -1, NULL};
     g_array_append_val(members, m);
 }
 
@@ -104,16 +108,22 @@ static gint by_offset(gconstpointer a, gconstpointer b)
     return x->offset < y->offset ? -1 : x->offset > y->offset;
 }
 
+static void emit_group(emitter *e, const wad_layout *layout, const wad_group *g);
+
 static const char *register_word(const wad_register *r)
 {
-    static const char *const words[] = {"", "sets", "clears", "toggles"};
-    return r->alias ? words[r->alias] : wad_access_word(r->access);
+    return r->alias ? wad_alias_word(r->alias) : wad_access_word(r->access);
 }
 
 static void emit_member(emitter *e, const member *m, const char *indent)
 {
     const wad_register *r = m->reg;
-    GString *name = g_string_new(r->name);
+    if (m->group) {
+        emit_group(e, e->layout, m->group);
+        return;
+    }
+    GString *name =
+        g_string_new(r->group && wadi_is_struct(e->layout, r->group) ? r->member : r->name);
     if (m->element >= 0)
         g_string_append_printf(name, "%d", m->element);
     if (m->count)
@@ -128,46 +138,122 @@ static void emit_member(emitter *e, const member *m, const char *indent)
     g_string_free(name, TRUE);
 }
 
-static void emit_gap(emitter *e, uint32_t from, uint32_t to, unsigned *n)
+static void emit_gap(emitter *e, uint32_t from, uint32_t to, unsigned *n, const char *indent)
 {
     uint32_t unit = (from | to) % 4 == 0 ? 4 : (from | to) % 2 == 0 ? 2 : 1;
     if (to > from)
-        fprintf(e->out, "    uint%u_t %*sgap%u[%u];\n", unit * 8, unit == 1 ? 16 : 15, "", (*n)++,
-                (to - from) / unit);
+        fprintf(e->out, "%suint%u_t %*sgap%u[%u];\n", indent, unit * 8, unit == 1 ? 16 : 15, "",
+                (*n)++, (to - from) / unit);
+}
+
+static void emit_members(emitter *e, GArray *members, uint32_t at, uint32_t end, const char *indent)
+{
+    unsigned gaps = 0;
+    for (guint i = 0; i < members->len;) {
+        const member *m = &g_array_index(members, member, i);
+        guint next = i + 1;
+        while (next < members->len && g_array_index(members, member, next).offset == m->offset)
+            next++;
+        emit_gap(e, at, m->offset, &gaps, indent);
+        char *deeper = g_strconcat(indent, "    ", NULL);
+        if (next - i > 1)
+            fprintf(e->out, "%sunion { /* one address, read and written differently */\n", indent);
+        for (guint k = i; k < next; k++)
+            emit_member(e, &g_array_index(members, member, k), next - i > 1 ? deeper : indent);
+        if (next - i > 1)
+            fprintf(e->out, "%s};\n", indent);
+        g_free(deeper);
+        at = m->offset + m->size;
+        i = next;
+    }
+    emit_gap(e, at, MAX(at, end), &gaps, indent);
+}
+
+/* struct { ... } CH[12]; */
+static void emit_group(emitter *e, const wad_layout *layout, const wad_group *g)
+{
+    GArray *members = g_array_new(FALSE, FALSE, sizeof(member));
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        uint32_t bytes = wad_register_bytes(r);
+        if (r->group != g || r->group_index)
+            continue;
+        member m = {r, r->offset - g->offset, bytes, 0, -1, NULL};
+        if (r->is_array_member) {
+            m.count = r->count;
+            m.size = bytes * r->count;
+        }
+        g_array_append_val(members, m);
+    }
+    g_array_sort(members, by_offset);
+    fprintf(e->out, "    struct {\n");
+    emit_members(e, members, 0, g->step, "        ");
+    fprintf(e->out, "    } %s[%u];\n", g->name, g->count);
+    g_array_free(members, TRUE);
+}
+
+static void assert_offset(emitter *e, const wad_layout *layout, const char *path, uint32_t at)
+{
+    fprintf(e->out, "_Static_assert(offsetof(%s_%s_regs, %s) == 0x%02X, \"%s\");\n", e->lower,
+            layout->name, path, at, path);
+}
+
+static bool is_struct(const wad_layout *layout, const wad_register *r)
+{
+    return r->group && wadi_is_struct(layout, r->group);
+}
+
+static GArray *collect_members(const wad_layout *layout)
+{
+    GArray *members = g_array_new(FALSE, FALSE, sizeof(member));
+    const wad_group *last = NULL;
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        if (!is_struct(layout, r)) {
+            add_members(members, r);
+            continue;
+        }
+        bool known = r->group == last;
+        for (guint k = 0; k < members->len && !known; k++)
+            known = g_array_index(members, member, k).group == r->group;
+        last = r->group;
+        member m = {NULL, last->offset, last->count * last->step, last->count, -1, last};
+        if (!known)
+            g_array_append_val(members, m);
+    }
+    g_array_sort(members, by_offset);
+    return members;
+}
+
+static void assert_offsets(emitter *e, const wad_layout *layout, const GArray *members)
+{
+    for (guint i = 0; i < members->len; i++) {
+        const member *m = &g_array_index(members, member, i);
+        char *name = m->group          ? g_strdup_printf("%s[1]", m->group->name)
+                     : m->element >= 0 ? g_strdup_printf("%s%d", m->reg->name, m->element)
+                                       : g_strdup(m->reg->name);
+        if (!m->group || m->group->count > 1)
+            assert_offset(e, layout, name, m->offset + (m->group ? m->group->step : 0));
+        g_free(name);
+    }
+    for (unsigned i = 0; i < layout->n_regs; i++) {
+        const wad_register *r = layout->regs[i];
+        if (!is_struct(layout, r) || r->group_index)
+            continue;
+        char *name = g_strdup_printf("%s[0].%s", r->group->name, r->member);
+        assert_offset(e, layout, name, r->offset);
+        g_free(name);
+    }
 }
 
 static void emit_struct(emitter *e, const wad_layout *layout)
 {
-    GArray *members = g_array_new(FALSE, FALSE, sizeof(member));
-    uint32_t at = 0;
-    unsigned gaps = 0;
-    for (unsigned i = 0; i < layout->n_regs; i++)
-        add_members(members, layout->regs[i]);
-    g_array_sort(members, by_offset);
+    GArray *members = collect_members(layout);
+    e->layout = layout;
     fprintf(e->out, "typedef struct %s_%s_regs {\n", e->lower, layout->name);
-    for (guint i = 0; i < members->len;) {
-        const member *m = &g_array_index(members, member, i);
-        guint end = i + 1;
-        while (end < members->len && g_array_index(members, member, end).offset == m->offset)
-            end++;
-        emit_gap(e, at, m->offset, &gaps);
-        if (end - i > 1)
-            fprintf(e->out, "    union { /* one address, read and written differently */\n");
-        for (guint k = i; k < end; k++)
-            emit_member(e, &g_array_index(members, member, k), end - i > 1 ? "        " : "    ");
-        if (end - i > 1)
-            fprintf(e->out, "    };\n");
-        at = m->offset + m->size;
-        i = end;
-    }
+    emit_members(e, members, 0, 0, "    ");
     fprintf(e->out, "} %s_%s_regs;\n\n", e->lower, layout->name);
-    for (guint i = 0; i < members->len; i++) {
-        const member *m = &g_array_index(members, member, i);
-        char *element = m->element >= 0 ? g_strdup_printf("%d", m->element) : g_strdup("");
-        fprintf(e->out, "_Static_assert(offsetof(%s_%s_regs, %s%s) == 0x%02X, \"%s%s\");\n",
-                e->lower, layout->name, m->reg->name, element, m->offset, m->reg->name, element);
-        g_free(element);
-    }
+    assert_offsets(e, layout, members);
     g_array_free(members, TRUE);
 }
 
@@ -209,24 +295,27 @@ static void emit_field_masks(emitter *e, const char *stem, const wad_bitfield *f
     }
 }
 
-static void emit_register_fields(emitter *e, const wad_register *r)
+/* Of one of an array that differs, CC0: what the array has not. */
+static void emit_register_fields(emitter *e, const wad_register *r, const wadi_registers *at)
 {
-    fprintf(e->out, "\n/* %s, %s%s%s%s", r->name, r->text ? wadi_comment_text(r->text) : "register",
+    char *name = wadi_emit_register(r, at->is_element ? at->element : UINT32_MAX);
+    fprintf(e->out, "\n/* %s, %s%s%s%s", name, r->text ? wadi_comment_text(r->text) : "register",
             r->ref ? " (" : "", wadi_comment_text(r->ref), r->ref ? ")" : "");
     fprintf(e->out, "; reset 0x%0*llX\n", (int)(r->width / 4), (unsigned long long)r->reset);
     for (unsigned i = 0; i < r->n_fields; i++)
         if (r->fields[i]->name)
             emit_field_picture(e, r->fields[i]);
-    fprintf(e->out, " */\n#define %s_%s_%s_RESET 0x%0*llXu\n", e->upper, e->layout_upper, r->name,
+    fprintf(e->out, " */\n#define %s_%s_%s_RESET 0x%0*llXu\n", e->upper, e->layout_upper, name,
             (int)(r->width / 4), (unsigned long long)r->reset);
     for (unsigned i = 0; i < r->n_fields; i++) {
         const wad_bitfield *f = r->fields[i];
         if (!f->name)
             continue;
-        char *stem = g_strdup_printf("%s_%s_%s_%s", e->upper, e->layout_upper, r->name, f->name);
+        char *stem = g_strdup_printf("%s_%s_%s_%s", e->upper, e->layout_upper, name, f->name);
         emit_field_masks(e, stem, f);
         g_free(stem);
     }
+    g_free(name);
 }
 
 /* ---- split values ---- */
@@ -328,9 +417,10 @@ static void emit_layout(emitter *e, const wad_layout *layout)
     e->layout_upper = wadi_emit_upper(layout->name);
     fprintf(e->out, "\n/* ---- layout %s ---- */\n\n", layout->name);
     emit_struct(e, layout);
-    for (unsigned i = 0; i < layout->n_regs; i++)
-        if (!layout->regs[i]->alias)
-            emit_register_fields(e, layout->regs[i]);
+    wadi_registers at = {0};
+    for (const wad_register *r; (r = wadi_next_register(layout, &at)) != NULL;)
+        if (!r->alias)
+            emit_register_fields(e, r, &at);
     for (unsigned i = 0; i < layout->n_values; i++)
         emit_value(e, layout, layout->values[i]);
     g_free(e->layout_upper);
@@ -346,11 +436,13 @@ static void emit_blocks(emitter *e)
         fprintf(e->out, "/* %s%s%s */\n", b->name, b->text ? ": " : "", wadi_comment_text(b->text));
         char *name = wadi_emit_name(b->name);
         if (!b->home) {
-            fprintf(e->out, "#define %s_%s_BASE WAD_ADDRESS(0x%08llXu)\n", e->upper, name,
-                    (unsigned long long)b->base);
+            char *address = wadi_emit_address(e->sheet, b, 0);
+            fprintf(e->out, "#define %s_%s_BASE %s\n", e->upper, name, address);
+            g_free(address);
             fprintf(e->out, "#define %s_%s      ((%s_%s_regs *)%s_%s_BASE)\n", e->upper, name,
                     e->lower, b->layout->name, e->upper, name);
         }
+        wadi_emit_windows(e->sheet, b, e->out);
         for (unsigned k = 0; k < b->n_irqs; k++)
             if (b->n_irqs > 1)
                 fprintf(e->out, "#define %s_%s_IRQ_%u %d\n", e->upper, name, k, b->irqs[k]);
@@ -358,21 +450,6 @@ static void emit_blocks(emitter *e)
                 fprintf(e->out, "#define %s_%s_IRQ  %d\n", e->upper, name, b->irqs[k]);
         g_free(name);
     }
-}
-
-/* Every address passes through here: a host cannot map the lowest pages. */
-static void emit_address_macro(emitter *e)
-{
-    uint32_t bias = wad_sheet_address_bias(e->sheet);
-    fprintf(e->out, "/* Every address passes through here. A target adds nothing%s */\n",
-            bias ? "; a host, which cannot map the\n * lowest pages, adds a bias." : ".");
-    if (bias)
-        fprintf(e->out,
-                "#ifdef WAD_HOST\n#define WAD_ADDRESS(address) ((uintptr_t)((address) + "
-                "0x%08Xu))\n#else\n",
-                bias);
-    fprintf(e->out, "#define WAD_ADDRESS(address) ((uintptr_t)(address))\n%s\n",
-            bias ? "#endif\n" : "");
 }
 
 static void emit_prologue(emitter *e)
@@ -383,7 +460,7 @@ static void emit_prologue(emitter *e)
                    "#include <stddef.h>\n#include <stdint.h>\n\n"
                    "#define @_SHEET_HASH \"^\"\n\n",
                    e->out);
-    emit_address_macro(e);
+    wadi_emit_addresses(e->sheet, e->out);
     wadi_emit_text(
         e->sheet,
         "/* A field of a word that was read; a field's value in place; a word with one field "
@@ -403,12 +480,14 @@ static void emit_prologue(emitter *e)
 
 void wad_emit_header(const wad_sheet *sheet, FILE *out)
 {
-    emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name), NULL};
+    emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name),
+                 NULL,  NULL};
     GPtrArray *layouts = wadi_emit_layouts(sheet);
     emit_prologue(&e);
     for (guint i = 0; i < layouts->len; i++)
         emit_layout(&e, layouts->pdata[i]);
     emit_blocks(&e);
+    wadi_emit_bits(sheet, out);
     fprintf(out, "\n#endif\n");
     g_ptr_array_free(layouts, TRUE);
     g_free(e.upper);

@@ -3,195 +3,22 @@
 #include <string.h>
 
 #include "emit.h"
+#include "forms.h"
 #include "lang/rational.h"
 #include "roles.h"
 #include "sheet/chip/c_name.h"
 #include "sheet/chip/expression.h"
+#include "sheet/chip/query.h"
 #include "sheet/chip/served.h"
 #include "sheet/chip/value.h"
 
-/* ---- one field descriptor ---- */
-
-static const char *how_word(const wad_register *r, const wad_bitfield *f)
-{
-    if (f->cleared_at_entry)
-        return "WAD_HOW_ENTRY";
-    if (wad_bitfield_cleared_by_read(f))
-        return "WAD_HOW_DATA";
-    if (r->alias || f->access == WAD_ACCESS_W1C || f->access == WAD_ACCESS_W1S)
-        return "WAD_HOW_ONE";
-    if (f->access == WAD_ACCESS_W0C)
-        return "WAD_HOW_ZERO";
-    if (!wadi_emit_writable(f))
-        return "WAD_HOW_READ";
-    if (f->access == WAD_ACCESS_WO)
-        return "WAD_HOW_ALONE";
-    unsigned others = f->count > 1 && f->per_reg > 1;
-    for (unsigned i = 0; i < r->n_fields; i++)
-        others += r->fields[i] != f && wadi_emit_writable(r->fields[i]);
-    return others ? "WAD_HOW_MERGE" : "WAD_HOW_ALONE";
-}
-
-/* As wad_field declares its members: off, step, lsb, width, size, how, lstep, n, high. */
-static void emit_field(FILE *out, const wad_register *r, const wad_bitfield *field)
-{
-    const wad_bitfield *f = field ? field : r->fields[0];
-    bool whole = !field || r->alias, array = field && f->count;
-    bool spills = array && f->count > f->per_reg;
-    const wad_register *data = field ? wad_bitfield_cleared_by_read(f) : NULL;
-    uint32_t step = data ? data->step /* of the registers that clear it */
-                    : spills || (r->count && !array) ? r->step
-                                                     : 0;
-    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s, %u, %u, %d}", r->offset, step, whole ? 0u : f->lsb,
-            whole ? r->width + 0u : f->width, wad_register_bytes(r), how_word(r, f),
-            r->lock ? " | WAD_HOW_LOCKED" : "", array ? f->step : 0u, array ? f->per_reg : 1u,
-            data ? (int)data->offset - (int)r->offset : 0);
-}
-
-/* A value of two registers: the low one's place, and how far off the high one lies. */
-static void emit_value(FILE *out, const wad_value *v)
-{
-    const wad_bitfield *high = v->parts[0], *low = v->parts[1];
-    bool alone = !strcmp(how_word(low->reg, low), "WAD_HOW_ALONE") &&
-                 !strcmp(how_word(high->reg, high), "WAD_HOW_ALONE");
-    fprintf(out, "{0x%02X, %u, %u, %u, %u, %s%s%s%s, 0, 1, %d}", low->reg->offset,
-            v->count ? low->reg->step : 0, low->lsb, v->width, wad_register_bytes(low->reg),
-            alone ? "WAD_HOW_ALONE" : "WAD_HOW_MERGE",
-            v->write_high_first ? " | WAD_HOW_HIGH_FIRST" : "",
-            v->latch_low ? " | WAD_HOW_LATCHES" : "", low->reg->lock ? " | WAD_HOW_LOCKED" : "",
-            (int)high->reg->offset - (int)low->reg->offset);
-}
-
-/* ---- every field of a layout by name, for drivers of one's own ---- */
-
-static void emit_fields(wadi_emitter *e, const wad_layout *layout)
-{
-    fprintf(e->out,
-            "\n/* ---- fields of layout %s: offset, array step, lsb, width, bytes, how written,\n"
-            " *      bits between elements, elements in a register ---- */\n\n",
-            layout->name);
-    for (unsigned i = 0; i < layout->n_regs; i++) {
-        const wad_register *r = layout->regs[i];
-        char *reg = wadi_emit_lower(r->name);
-        if (r->alias) {
-            fprintf(e->out, "static const wad_field %s_%s_%s = ", e->lower, layout->name, reg);
-            emit_field(e->out, r, NULL);
-            fprintf(e->out, ";\n");
-        }
-        for (unsigned k = 0; !r->alias && k < r->n_fields; k++) {
-            if (!r->fields[k]->name)
-                continue;
-            char *field = wadi_emit_lower(r->fields[k]->name);
-            fprintf(e->out, "static const wad_field %s_%s_%s_%s = ", e->lower, layout->name, reg,
-                    field);
-            emit_field(e->out, r, r->fields[k]);
-            fprintf(e->out, ";\n");
-            g_free(field);
-        }
-        g_free(reg);
-    }
-}
-
-/* ---- locks ---- */
-
-static void emit_key_writes(wadi_emitter *e, const wad_lock *lock)
-{
-    for (unsigned i = 0; i < lock->n_sequence; i++)
-        fprintf(e->out, "    wadi_write(base, 0x%02X, %u, 0x%Xu);\n", lock->key->offset,
-                wad_register_bytes(lock->key), lock->sequence[i]);
-}
-
-static void emit_cond_writes(wadi_emitter *e, const wad_layout *layout, const wad_lock *lock,
-                             bool open)
-{
-    for (unsigned i = 0; i < lock->open->n; i++) {
-        const wad_cond_term *t = &lock->open->terms[i];
-        const wad_bitfield *f = t->ref.field ? t->ref.field : t->ref.reg->fields[0];
-        uint64_t ones = (UINT64_C(1) << f->width) - 1;
-        uint64_t reset = t->ref.reg->reset >> f->lsb & ones;
-        uint64_t other = reset == t->value ? ~t->value & ones : reset;
-        uint64_t value = open == t->equal ? t->value : other;
-        char *reg = wadi_emit_lower(t->ref.reg->name), *field = wadi_emit_lower(f->name);
-        fprintf(e->out, "    wad_put(base, %s_%s_%s_%s, 0x%llXu);\n", e->lower, layout->name, reg,
-                field, (unsigned long long)value);
-        g_free(reg);
-        g_free(field);
-    }
-}
-
-/* Opens and closes what keeps the layout's registers from being written. */
-static void emit_locks(wadi_emitter *e, const wad_layout *layout)
-{
-    for (unsigned open = 1; layout->n_locks && open < 2; open--) {
-        fprintf(e->out, "\n/* %s %s */\nstatic inline void %s_%s_%s(uintptr_t base)\n{\n",
-                open ? "opens the lock of" : "closes the lock of", layout->name, e->lower,
-                layout->name, open ? "unlock" : "lock");
-        for (unsigned i = 0; i < layout->n_locks; i++) {
-            const wad_lock *lock = layout->locks[i];
-            if (lock->open)
-                emit_cond_writes(e, layout, lock, open);
-            else if (open)
-                emit_key_writes(e, lock);
-        }
-        fprintf(e->out, "    (void)base;\n}\n");
-    }
-}
-
-/* ---- role tables ---- */
-
-/* A code is the attribute or the enumerator of the role it begins with: mode_up of mode. */
-static bool find_code(const wad_layout *layout, const char *name, uint64_t *value)
-{
-    for (unsigned i = 0; i < layout->n_roles; i++) {
-        size_t n = strlen(layout->roles[i].name);
-        if (!strncmp(name, layout->roles[i].name, n) && name[n] == '_' &&
-            wad_role_code_value(&layout->roles[i], name + n + 1, value))
-            return true;
-    }
-    return false;
-}
-
-static void emit_role(wadi_emitter *e, const wad_layout *layout, const wad_role_info *info)
-{
-    uint64_t code;
-    if (!strcmp(info->sort, "CODE")) {
-        if (find_code(layout, info->name, &code))
-            fprintf(e->out, "    .%s = %llu,\n", info->name, (unsigned long long)code);
-        return;
-    }
-    const wad_role *role = wad_layout_role(layout, info->name);
-    const wad_quantity_sort *quantity = wad_quantity_sort_of(info);
-    if (quantity) {
-        wad_rational scaled;
-        if (role && wadi_rat_mul(role->quantity, wadi_int(quantity->scale), &scaled))
-            fprintf(e->out, "    .%s = %lldu, /* %s */\n", info->name,
-                    (long long)wadi_rat_floor(scaled), quantity->driver_unit);
-        return;
-    }
-    if (role && role->value && wadi_value_is_pair(role->value)) {
-        fprintf(e->out, "    .%s = ", info->name);
-        emit_value(e->out, role->value);
-        fprintf(e->out, ",\n");
-    }
-    if (!role || !role->reg || role->sort == WAD_ROLE_SIGNAL)
-        return;
-    fprintf(e->out, "    .%s = ", info->name);
-    emit_field(e->out, role->reg, role->sort == WAD_ROLE_REG ? NULL : role->field);
-    fprintf(e->out, ",\n");
-}
-
 static void emit_table(wadi_emitter *e, const wad_layout *layout)
 {
-    unsigned n;
-    const wad_role_info *roles = wad_kind_roles(layout->kind, &n);
-    char *kind = wadi_emit_upper(layout->kind);
-    fprintf(e->out, "\n/* layout %s acts as %s */\n", layout->name, layout->kind);
-    fprintf(e->out, "static const wad_%s_roles %s_%s_roles = {\n", layout->kind, e->lower,
-            layout->name);
-    for (unsigned i = 0; i < n; i++)
-        emit_role(e, layout, &roles[i]);
-    if (!layout->n_roles) /* C wants one */
-        fprintf(e->out, "    .%s = {0, 0, 0, 0, 0, 0, 0, 0, 0},\n", roles[0].name);
+    const char *name = layout->kind->name;
+    char *kind = wadi_emit_upper(name);
+    fprintf(e->out, "\n/* layout %s acts as %s */\n", layout->name, name);
+    fprintf(e->out, "static const wad_%s_roles %s_%s_roles = {\n", name, e->lower, layout->name);
+    wadi_emit_roles_of(e, layout);
     fprintf(e->out, "};\n#ifndef WAD_%s_TABLE\n#define WAD_%s_TABLE %s_%s_roles\n", kind, kind,
             e->lower, layout->name);
     const char *words[] = {"UNLOCK", "LOCK"}, *calls[] = {"unlock", "lock"};
@@ -241,6 +68,20 @@ static bool law_reads(const wad_expr *x, const wad_instance *b)
     return reads || law_reads(x->a, b) || law_reads(x->b, b);
 }
 
+/* A setting behind a wait, or more needs than are joined. */
+static bool goes_in_order(const wad_instance *b)
+{
+    bool waits = false;
+    for (unsigned i = 0; i < b->needs.n; i++) {
+        const wad_fieldref *ref = &b->needs.terms[i].ref;
+        bool wait = !ref->field || !wadi_emit_writable(ref->field);
+        if (waits && !wait)
+            return true;
+        waits = waits || wait;
+    }
+    return b->needs.n > 4;
+}
+
 /* The compiler says at its use what is missing, not the board. */
 static bool emit_unserved(wadi_emitter *e, const wad_instance *b, const char *name)
 {
@@ -249,8 +90,8 @@ static bool emit_unserved(wadi_emitter *e, const wad_instance *b, const char *na
         return false;
     fprintf(e->out,
             "\n#define %s_%s \\\n    (_Pragma(\"GCC error \\\"no driver serves this form yet: "
-            "%s\\\"\") * (const wad_block *)0)\n",
-            e->lower, name, why);
+            "%s\\\"\") * (const %s *)0)\n",
+            e->lower, name, why, wadi_unit_type(b->layout->kind));
     g_free(why);
     return true;
 }
@@ -271,7 +112,9 @@ static void emit_block(wadi_emitter *e, const wad_instance *b)
         }
         fprintf(e->out, "};\n");
     }
-    fprintf(e->out, "static const wad_block %s_%s = {\n    .base = %s_%s_BASE,\n", e->lower, name,
+    bool forms = wadi_has_forms(b->layout->kind);
+    fprintf(e->out, "static const %s %s_%s = {\n%s    .base = %s_%s_BASE,\n",
+            wadi_unit_type(b->layout->kind), e->lower, name, forms ? "    .block = {\n" : "",
             e->upper, b->name);
     const wad_clock *clock = b->clock ? b->clock : e->sheet->core;
     fprintf(e->out, "    .clock_hz = %s_%s_hz,\n", e->lower, clock->name);
@@ -281,7 +124,14 @@ static void emit_block(wadi_emitter *e, const wad_instance *b)
     fprintf(e->out, "    .bits = %u,\n", block_bits(b));
     if (b->clock && law_reads(b->clock->law, b))
         fprintf(e->out, "    .chooses_clock = 1,\n");
-    fprintf(e->out, "    .irq = %d,\n};\n", b->n_irqs ? b->irqs[0] : -1);
+    if (goes_in_order(b))
+        fprintf(e->out, "    .in_order = 1,\n");
+    fprintf(e->out, "    .irq = %d,\n", b->n_irqs ? b->irqs[0] : -1);
+    if (forms)
+        fprintf(e->out, "    },\n    .form = %u,\n", wadi_form_of(e, b));
+    if (forms && wad_acts_as(b->layout, "counter"))
+        fprintf(e->out, "    .channels = %u,\n", wadi_channels(b->layout));
+    fprintf(e->out, "};\n");
     g_free(name);
 }
 
@@ -294,16 +144,31 @@ static void emit_pins(wadi_emitter *e)
             g_ptr_array_add(ports, (gpointer)s->blocks[i]);
     fprintf(e->out, "\n/* ---- pins ---- */\n\n#define WAD_PIN_PORTS %uu\n", ports->len);
     if (ports->len)
-        fprintf(e->out, "static const wad_block *const wad_pin_ports[] = {");
+        fprintf(e->out, "static const wad_pin_unit *const wad_pin_ports[] = {");
     for (guint i = 0; i < ports->len; i++) {
         char *name = wadi_emit_lower(((wad_instance *)ports->pdata[i])->name);
-        fprintf(e->out, "%s&%s_%s", i ? ", " : "", e->lower, name);
+        char *why = wadi_unserved(ports->pdata[i]);
+        if (why || !wad_acts_as(((wad_instance *)ports->pdata[i])->layout, "gpio"))
+            fprintf(e->out, "%s0", i ? ", " : "");
+        else
+            fprintf(e->out, "%s&%s_%s", i ? ", " : "", e->lower, name);
+        g_free(why);
         g_free(name);
     }
     fprintf(e->out, ports->len ? "};\n\n" : "\n");
     for (unsigned i = 0; i < s->n_pins; i++) {
         guint port;
         g_ptr_array_find(ports, s->pins[i].port, &port);
+        char *why = wadi_unserved(s->pins[i].port);
+        if (why) {
+            fprintf(
+                e->out,
+                "#define %s_%s (_Pragma(\"GCC error \\\"no driver serves this form yet: %s\\\"\") "
+                "(wad_pin)0)\n",
+                e->upper, s->pins[i].name, why);
+            g_free(why);
+            continue;
+        }
         fprintf(e->out, "#define %s_%s ((wad_pin)0x%03X)\n", e->upper, s->pins[i].name,
                 port << 8 | s->pins[i].number);
     }
@@ -353,27 +218,32 @@ static void emit_routes(wadi_emitter *e)
 static void emit_prologue(wadi_emitter *e)
 {
     wadi_emit_banner(e->sheet, "role tables for the Wadium drivers", e->out);
+    wadi_emit_text(e->sheet, "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n", e->out);
+    fprintf(e->out, "#define WADI_BUS_BITS %u\n", e->sheet->bus_bits);
+    wadi_emit_text(e->sheet, "#include \"`.h\"\n\n", e->out);
+    wadi_emit_form_counts(e);
     wadi_emit_text(
         e->sheet,
-        "#ifndef @_ROLES_H\n#define @_ROLES_H\n\n"
-        "#include \"`.h\"\n\n#include <wadium/clock.h>\n#include <wadium/irq.h>\n#include "
-        "<wadium/pin.h>\n"
+        "#define WADI_CHIP_SAYS 1 /* how many forms it has of each kind that drivers know */\n\n"
+        "#include <wadium/clock.h>\n#include <wadium/irq.h>\n"
+        "#include <wadium/pin.h>\n"
         "#include <wadium/adc.h>\n#include <wadium/dac.h>\n"
-        "#include <wadium/encoder.h>\n#include <wadium/sleep.h>\n#include <wadium/spi.h>\n#include "
+        "#include <wadium/encoder.h>\n#include <wadium/sleep.h>\n#include "
         "<wadium/tick.h>\n#include "
-        "<wadium/timebase.h>\n#include <wadium/timer.h>\n#include <wadium/uart.h>\n#include "
+        "<wadium/timebase.h>\n#include <wadium/unit.h>\n#include "
         "<wadium/watchdog.h>\n\n"
-        "#if WAD_ROLES_FORMAT != 6\n"
+        "#if WAD_ROLES_FORMAT != 8\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "
         "again\"\n#endif\n",
         e->out);
+    wadi_emit_form_headers(e);
 }
 
 static void emit_controller(wadi_emitter *e)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_layout *layout = e->sheet->blocks[i]->layout;
-        if (layout->kind && !strcmp(layout->kind, "interrupts"))
+        if (wad_acts_as(layout, "interrupts"))
             fprintf(e->out, "\n#define WAD_INTERRUPTS_BASE %s_%s_BASE\n", e->upper,
                     e->sheet->blocks[i]->name);
     }
@@ -384,7 +254,7 @@ static void emit_only(wadi_emitter *e, const char *kind, const char *macro)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        if (!b->layout->kind || strcmp(b->layout->kind, kind) || !is_served(e->sheet, b->layout))
+        if (!wad_acts_as(b->layout, kind) || !is_served(e->sheet, b->layout))
             continue;
         char *name = wadi_emit_lower(b->name);
         fprintf(e->out, "\n#define %s %s_%s\n", macro, e->lower, name);
@@ -397,7 +267,7 @@ static void emit_clock_block(wadi_emitter *e)
 {
     for (unsigned i = 0; i < e->sheet->n_blocks; i++) {
         const wad_instance *b = e->sheet->blocks[i];
-        if (b->layout->kind && !strcmp(b->layout->kind, "clocks"))
+        if (wad_acts_as(b->layout, "clocks"))
             fprintf(e->out, "\n#define WAD_CLOCKS_BASE %s_%s_BASE\n#define WAD_CLOCKS_IRQ  %d\n",
                     e->upper, b->name, b->n_irqs ? b->irqs[0] : -1);
     }
@@ -437,19 +307,51 @@ static void emit_triggers(wadi_emitter *e)
     }
 }
 
+static const wad_instance *first_served(const wadi_emitter *e, const char *kind)
+{
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++)
+        if (wad_acts_as(e->sheet->blocks[i]->layout, kind) &&
+            is_served(e->sheet, e->sheet->blocks[i]->layout))
+            return e->sheet->blocks[i];
+    return NULL;
+}
+
+/* What drivers of constant handles need besides their unit. */
+static void emit_chip(wadi_emitter *e)
+{
+    bool ports = false;
+    for (unsigned i = 0; i < e->sheet->n_blocks; i++)
+        ports = ports || e->sheet->blocks[i]->n_carries;
+    fprintf(e->out,
+            "\n/* ---- the chip, for drivers ---- */\n\nstatic const wad_chip %s_chip = {\n",
+            e->lower);
+    if (ports)
+        fprintf(e->out, "    .ports = wad_pin_ports,\n    .n_ports = WAD_PIN_PORTS,\n");
+    if (first_served(e, "interrupts"))
+        fprintf(e->out, "    .interrupts_base = WAD_INTERRUPTS_BASE,\n"
+                        "    .interrupts = &WAD_INTERRUPTS_TABLE,\n");
+    if (!ports && !first_served(e, "interrupts"))
+        fprintf(e->out, "    .ports = 0,\n");
+    fprintf(e->out,
+            "};\n\nWADI_INLINE const wad_chip *wadi_chip(void)\n{\n    return &%s_chip;\n}\n",
+            e->lower);
+}
+
 void wad_emit_roles(const wad_sheet *sheet, FILE *out)
 {
     wadi_emitter e = {sheet, out, wadi_emit_upper(sheet->name), wadi_emit_lower(sheet->name)};
     GPtrArray *layouts = wadi_emit_layouts(sheet);
     emit_prologue(&e);
     for (guint i = 0; i < layouts->len; i++) {
-        emit_fields(&e, layouts->pdata[i]);
-        emit_locks(&e, layouts->pdata[i]);
+        wadi_emit_fields(&e, layouts->pdata[i]);
+        wadi_emit_locks(&e, layouts->pdata[i]);
     }
     fprintf(out, "\n/* ---- roles ---- */\n");
     for (guint i = 0; i < layouts->len; i++)
-        if (is_served(sheet, layouts->pdata[i]))
+        if (is_served(sheet, layouts->pdata[i]) &&
+            !wadi_has_forms(((const wad_layout *)layouts->pdata[i])->kind))
             emit_table(&e, layouts->pdata[i]);
+    wadi_emit_forms(&e);
     emit_controller(&e);
     emit_clock_block(&e);
     wadi_emit_clock_rates(&e);
@@ -466,6 +368,8 @@ void wad_emit_roles(const wad_sheet *sheet, FILE *out)
     emit_triggers(&e);
     emit_pins(&e);
     emit_routes(&e);
+    emit_chip(&e);
+    wadi_emit_form_bodies(&e);
     fprintf(out, "\n#endif\n");
     g_ptr_array_free(layouts, TRUE);
     g_free(e.upper);

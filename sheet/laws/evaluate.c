@@ -22,9 +22,26 @@ static bool eval_pick(const wad_expr *e, const wadi_eval *env, wad_rational *out
     if (!env->field || !env->field(env->ctx, &e->field, &code))
         return false;
     for (unsigned i = 0; i < e->n_picks; i++)
-        if (e->picks[i].code == code)
+        if (code >= e->picks[i].code && code <= e->picks[i].last)
             return wadi_expr_eval(e->picks[i].value, env, out);
     return false;
+}
+
+/* Of bits: whole numbers, none negative. */
+static bool eval_bits(const wad_expr *e, const wadi_eval *env, wad_rational *out)
+{
+    wad_rational a, b = {0, 1};
+    if (!wadi_expr_eval(e->a, env, &a) || (e->b && !wadi_expr_eval(e->b, env, &b)) || a.den != 1 ||
+        b.den != 1)
+        return false;
+    uint64_t x = (uint64_t)a.num, y = (uint64_t)b.num;
+    uint64_t bits = e->op == WADI_OP_AND   ? x & y
+                    : e->op == WADI_OP_OR  ? x | y
+                    : e->op == WADI_OP_XOR ? x ^ y
+                    : e->op == WADI_OP_NOT ? ~x & UINT32_MAX
+                                           : (uint64_t)__builtin_popcountll(x);
+    *out = wadi_int((int64_t)bits);
+    return true;
 }
 
 static bool eval_binary(const wad_expr *e, const wadi_eval *env, wad_rational *out)
@@ -70,6 +87,15 @@ bool wadi_expr_eval(const wad_expr *e, const wadi_eval *env, wad_rational *out)
         if (!wadi_expr_eval(e->a, env, out))
             return false;
         *out = wadi_int(wadi_rat_floor(*out));
+        return true;
+    case WADI_OP_AND:
+    case WADI_OP_OR:
+    case WADI_OP_XOR:
+    case WADI_OP_NOT:
+    case WADI_OP_ONES:
+        return eval_bits(e, env, out);
+    case WADI_OP_WRITTEN:
+        *out = wadi_int((int64_t)env->written);
         return true;
     default:
         return eval_binary(e, env, out);

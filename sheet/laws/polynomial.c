@@ -153,7 +153,8 @@ static bool make_pick(const wad_expr *e, const wadi_poly_env *env, wadi_fraction
     if (!env->field(env->ctx, e, &code, &var) || var >= 0)
         return false;
     for (unsigned i = 0; i < e->n_picks; i++)
-        if (code.den == 1 && e->picks[i].code == (uint64_t)code.num)
+        if (code.den == 1 && (uint64_t)code.num >= e->picks[i].code &&
+            (uint64_t)code.num <= e->picks[i].last)
             return wadi_poly_make(e->picks[i].value, env, out);
     return false;
 }

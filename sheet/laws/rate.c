@@ -4,149 +4,9 @@
 
 #include <string.h>
 
+#include "kind_rates.h"
 #include "lang/unit.h"
 #include "sheet/chip/expression.h"
-
-/* ---- laws that a kind gives ---- */
-
-static wad_expr *node(wad_rate_law *law, wadi_op op, wad_expr *a, wad_expr *b)
-{
-    wad_expr *e = g_new0(wad_expr, 1);
-    g_ptr_array_add(law->nodes, e);
-    e->op = op;
-    e->a = a;
-    e->b = b;
-    return e;
-}
-
-static wad_expr *constant(wad_rate_law *law, int64_t n)
-{
-    wad_expr *e = node(law, WADI_OP_NUM, NULL, NULL);
-    e->num = wadi_int(n);
-    return e;
-}
-
-static wad_expr *role_value(wad_rate_law *law, const wad_role *role)
-{
-    wad_expr *e = node(law, WADI_OP_FIELD, NULL, NULL);
-    e->value = role->value;
-    if (role->field)
-        e->field = (wad_fieldref){.reg = role->reg,
-                                  .field = role->field,
-                                  .lsb = role->field->lsb,
-                                  .width = role->field->width};
-    return e;
-}
-
-static wad_expr *plus(wad_rate_law *law, wad_expr *e, uint64_t n)
-{
-    return n ? node(law, WADI_OP_ADD, e, constant(law, (int64_t)n)) : e;
-}
-
-static uint64_t code(const wad_role *role, const char *name)
-{
-    uint64_t value;
-    return wad_role_code_value(role, name, &value) ? value : 0;
-}
-
-static unsigned bits_of(const wad_role *role)
-{
-    return wad_role_width(role);
-}
-
-static wad_expr *prescaled(wad_rate_law *law, const wad_layout *layout)
-{
-    const wad_role *prescale = wad_layout_role(layout, "prescale");
-    if (!prescale)
-        return NULL;
-    wad_expr *e = role_value(law, prescale);
-    if (code(prescale, "power"))
-        return node(law, WADI_OP_POW, constant(law, (int64_t)code(prescale, "power")), e);
-    return plus(law, e, code(prescale, "plus"));
-}
-
-/* clock / (prescaler * counts), or half of it for an output that changes once a period. */
-static wad_expr *counter_law(wad_rate_law *law, const wad_layout *layout, bool toggle)
-{
-    const wad_role *reload = wad_layout_role(layout, "reload");
-    const wad_role *start = wad_layout_role(layout, "start");
-    wad_expr *counts = NULL, *prescaler = prescaled(law, layout);
-    if (reload)
-        counts = plus(law, role_value(law, reload), code(reload, "plus"));
-    else if (start)
-        counts = node(law, WADI_OP_SUB, constant(law, INT64_C(1) << bits_of(start)),
-                      role_value(law, start));
-    else
-        return NULL;
-    if (prescaler)
-        counts = node(law, WADI_OP_MUL, prescaler, counts);
-    if (toggle)
-        counts = node(law, WADI_OP_MUL, constant(law, 2), counts);
-    return node(law, WADI_OP_DIV, node(law, WADI_OP_CLOCK, NULL, NULL), counts);
-}
-
-static const char *const counter_laws[] = {"wrap", "toggle"};
-
-static bool is_counter(const wad_layout *layout)
-{
-    return layout->kind && !strcmp(layout->kind, "counter");
-}
-
-/* ---- the law as text ---- */
-
-static int strength(wadi_op op)
-{
-    switch (op) {
-    case WADI_OP_ADD:
-    case WADI_OP_SUB:
-        return 1;
-    case WADI_OP_MUL:
-    case WADI_OP_DIV:
-        return 2;
-    case WADI_OP_POW:
-    case WADI_OP_NEG:
-        return 3;
-    default:
-        return 4;
-    }
-}
-
-static void print_law(const wad_expr *e, int around, GString *text)
-{
-    static const char *const marks[] = {
-        [WADI_OP_ADD] = " + ",  [WADI_OP_SUB] = " - ", [WADI_OP_MUL] = " * ", [WADI_OP_DIV] = " / ",
-        [WADI_OP_POW] = " ** ", [WADI_OP_MIN] = ", ",  [WADI_OP_MAX] = ", "};
-    int own = strength(e->op);
-    if (e->value) {
-        g_string_append(text, e->value->name);
-    } else if (e->op == WADI_OP_NUM) {
-        g_string_append_printf(text, e->num.den == 1 ? "%lld" : "%lld / %lld",
-                               (long long)e->num.num, (long long)e->num.den);
-    } else if (e->op == WADI_OP_CLOCK) {
-        g_string_append(text, e->clock ? e->clock->name : "clock");
-    } else if (e->op == WADI_OP_FIELD || e->op == WADI_OP_PICK) {
-        char *name = wad_fieldref_name(&e->field);
-        g_string_append_printf(text, "%s%s%s", e->op == WADI_OP_PICK ? "pick " : "", name,
-                               e->op == WADI_OP_PICK ? " {..}" : "");
-        g_free(name);
-    } else if (e->op == WADI_OP_NEG) {
-        g_string_append_c(text, '-');
-        print_law(e->a, own, text);
-    } else {
-        bool call = e->op == WADI_OP_FLOOR || e->op == WADI_OP_MIN || e->op == WADI_OP_MAX;
-        g_string_append(text, e->op == WADI_OP_FLOOR ? "floor("
-                              : e->op == WADI_OP_MIN ? "min("
-                              : e->op == WADI_OP_MAX ? "max("
-                              : own < around         ? "("
-                                                     : "");
-        print_law(e->a, call ? 0 : own, text);
-        if (e->b) {
-            g_string_append(text, marks[e->op]);
-            print_law(e->b, call ? 0 : own + 1, text);
-        }
-        g_string_append(text, call || own < around ? ")" : "");
-    }
-}
 
 /* ---- variables ---- */
 
@@ -156,13 +16,23 @@ static bool same_field(const wad_fieldref *a, const wad_fieldref *b)
            a->index == b->index;
 }
 
+static bool same_bits(const wad_expr *a, const wad_expr *b)
+{
+    return a->value == b->value && a->place == b->place &&
+           (a->value || a->place || same_field(&a->field, &b->field));
+}
+
 int wadi_rate_var(const wad_rate_law *law, const wad_expr *e)
 {
     for (unsigned i = 0; i < law->n_vars; i++)
-        if (e->value ? law->vars[i].value == e->value
-                     : !law->vars[i].value && same_field(&law->vars[i].field, &e->field))
+        if (same_bits(law->vars[i].node, e))
             return (int)i;
     return -1;
+}
+
+const wad_fieldref *wadi_rate_field(const wadi_rate_variable *v)
+{
+    return v->n_parts == 1 && !v->parts[0].low ? &v->parts[0].ref : NULL;
 }
 
 static bool has_meanings(const wad_bitfield *f)
@@ -173,26 +43,56 @@ static bool has_meanings(const wad_bitfield *f)
     return false;
 }
 
+/* False: it lies in too many parts. */
+static bool take_parts(wadi_rate_variable *v, const wad_expr *e, unsigned *width)
+{
+    unsigned n = e->value ? e->value->n_parts : e->place ? e->place->n_parts : 1;
+    if (n > WADI_RATE_PARTS)
+        return false;
+    v->n_parts = n;
+    *width = e->value ? e->value->width : e->place ? e->place->width : e->field.width;
+    for (unsigned i = 0; i < n; i++) {
+        const wad_bitfield *f = e->value ? e->value->parts[i] : NULL;
+        v->parts[i] = e->place ? e->place->parts[i] : (wad_role_part){.ref = e->field};
+        if (f)
+            v->parts[i].ref =
+                (wad_fieldref){.reg = f->reg, .field = f, .lsb = f->lsb, .width = f->width};
+    }
+    return true;
+}
+
+static char *name_of(const wadi_rate_variable *v)
+{
+    const wad_expr *e = v->node;
+    if (e->value)
+        return g_strdup(e->value->name);
+    return e->place ? wadi_place_text(e->place) : wad_fieldref_name(&e->field);
+}
+
 static bool add_var(wad_rate_law *law, const wad_expr *e, bool chosen)
 {
     int known = wadi_rate_var(law, e);
-    if (known >= 0) {
-        law->vars[known].chosen |= chosen;
-        return true;
-    }
-    if (law->n_vars == WAD_RATE_VARS)
+    unsigned width;
+    if (known < 0 && law->n_vars == WAD_RATE_VARS)
         return false;
-    wadi_rate_variable *v = &law->vars[law->n_vars++];
-    const wad_bitfield *f = e->value ? NULL : e->field.field;
-    unsigned width = e->value ? e->value->width : e->field.width;
-    *v = (wadi_rate_variable){.value = e->value,
-                              .field = e->field,
-                              .min = f && f->not_zero,
-                              .max = width >= 63 ? INT64_MAX : (UINT64_C(1) << width) - 1,
-                              .chosen = chosen || has_meanings(f)};
-    v->enums = f && f->n_enums ? f : NULL;
-    v->chosen |= v->enums != NULL;
-    v->name = e->value ? g_strdup(e->value->name) : wad_fieldref_name(&e->field);
+    wadi_rate_variable *v = &law->vars[known < 0 ? (int)law->n_vars : known];
+    if (known < 0) {
+        *v = (wadi_rate_variable){.node = e};
+        if (!take_parts(v, e, &width))
+            return false;
+        const wad_fieldref *plain = wadi_rate_field(v);
+        const wad_bitfield *f = plain ? plain->field : NULL;
+        v->min = (f && f->not_zero) || e == law->not_zero;
+        v->max = width >= 63 ? INT64_MAX : (UINT64_C(1) << width) - 1;
+        v->chosen = has_meanings(f);
+        v->enums = f && f->n_enums ? f : NULL;
+        v->name = name_of(v);
+        law->n_vars++;
+    }
+    v->pick = v->pick || e->op != WADI_OP_PICK ? v->pick : e;
+    if (v->pick)
+        v->enums = NULL; /* its list says more */
+    v->chosen |= chosen || v->enums;
     return true;
 }
 
@@ -214,53 +114,114 @@ static bool collect(wad_rate_law *law, const wad_expr *e, bool chosen)
 
 /* ---- open, close, ask ---- */
 
-char *wad_rate_names(const wad_instance *block)
+static wad_rate_law *new_law(const wad_sheet *sheet, const wad_instance *block)
 {
-    GString *text = g_string_new(NULL);
-    for (unsigned i = 0; i < block->layout->n_laws; i++)
-        g_string_append_printf(text, "%s%s", text->len ? ", " : "", block->layout->laws[i].name);
-    for (unsigned i = 0; is_counter(block->layout) && i < G_N_ELEMENTS(counter_laws); i++)
-        g_string_append_printf(text, "%s%s", text->len ? ", " : "", counter_laws[i]);
-    return g_string_free(text, FALSE);
+    wad_rate_law *law = g_new0(wad_rate_law, 1);
+    law->sheet = sheet;
+    law->block = block;
+    law->nodes = g_ptr_array_new_with_free_func(g_free);
+    return law;
 }
 
-static const wad_expr *find_law(wad_rate_law *law, const char *name)
+static const wad_expr *sheet_law(const wad_layout *layout, const char *name)
 {
-    const wad_layout *layout = law->block->layout;
     for (unsigned i = 0; i < layout->n_laws; i++)
         if (!strcmp(layout->laws[i].name, name))
             return layout->laws[i].expr;
-    for (unsigned i = 0; is_counter(layout) && i < G_N_ELEMENTS(counter_laws); i++)
-        if (!strcmp(counter_laws[i], name))
-            return counter_law(law, layout, i == 1);
     return NULL;
+}
+
+/* "bitrate[2]" */
+static bool split_name(wad_rate_law *law, const char *name, char **stem)
+{
+    const char *open = strchr(name, '[');
+    char *end = NULL;
+    *stem = open ? g_strndup(name, (gsize)(open - name)) : g_strdup(name);
+    if (!open)
+        return true;
+    guint64 n = g_ascii_strtoull(open + 1, &end, 10);
+    law->element = (unsigned)n;
+    return g_ascii_isdigit(open[1]) && !strcmp(end, "]") && n < 65536;
+}
+
+/* What the sheet says goes before what the kind does. */
+static const wad_expr *find_law(wad_rate_law *law, const char *name)
+{
+    char *stem = NULL;
+    const wad_expr *e = sheet_law(law->block->layout, name);
+    if (!e && split_name(law, name, &stem))
+        e = wadi_kind_rate(law, stem);
+    if (!e && law->why == NULL && law->element)
+        law->why = g_strdup_printf("%s has no '%s': its roles have no element %u", law->block->name,
+                                   name, law->element);
+    g_free(stem);
+    return e;
+}
+
+char *wad_rate_names(const wad_sheet *sheet, const wad_instance *block)
+{
+    GString *text = g_string_new(NULL);
+    const wad_layout *layout = block->layout;
+    for (unsigned i = 0; i < layout->n_laws; i++)
+        g_string_append_printf(text, "%s%s", text->len ? ", " : "", layout->laws[i].name);
+    const char *name;
+    for (unsigned i = 0; (name = wadi_kind_rate_name(layout, i)) != NULL; i++) {
+        wad_rate_law *law = new_law(sheet, block);
+        if (!sheet_law(layout, name) && wadi_kind_rate(law, name))
+            g_string_append_printf(text, "%s%s", text->len ? ", " : "", name);
+        wad_rate_close(law);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* "TIM has no rates; those of its units: TIM.T0 wrap, toggle; TIM.T1 wrap, toggle" */
+static char *no_such_rate(const wad_sheet *sheet, const wad_instance *block, const char *name)
+{
+    char *names = wad_rate_names(sheet, block);
+    GString *text = g_string_new(block->name);
+    if (*names)
+        g_string_append_printf(text, " has no rate '%s': it has %s", name, names);
+    else
+        g_string_append(text, " has no rates");
+    g_free(names);
+    for (unsigned i = 0, n = 0; i < sheet->n_blocks; i++) {
+        const wad_instance *unit = sheet->blocks[i];
+        names = unit->home == block ? wad_rate_names(sheet, unit) : g_strdup("");
+        if (*names)
+            g_string_append_printf(text, "%s %s %s",
+                                   n++ ? ";" : "; those of its units:", unit->name, names);
+        g_free(names);
+    }
+    return g_string_free(text, FALSE);
+}
+
+wad_rate_law *wad_rate_open_with(const wad_sheet *sheet, const wad_instance *block,
+                                 const char *name, wad_rate_setting *settings, unsigned n,
+                                 char **why)
+{
+    wad_rate_law *law = new_law(sheet, block);
+    law->settings = settings;
+    law->n_settings = n;
+    *why = NULL;
+    law->expr = find_law(law, name);
+    if (!law->expr)
+        *why = law->why ? g_strdup(law->why) : no_such_rate(sheet, block, name);
+    else if (!collect(law, law->expr, false))
+        *why = g_strdup_printf("the law of %s rests on more than %u fields, or on one of more than "
+                               "%u parts",
+                               name, WAD_RATE_VARS, WADI_RATE_PARTS);
+    if (*why) {
+        wad_rate_close(law);
+        return NULL;
+    }
+    law->text = wadi_expr_text(law->expr);
+    return law;
 }
 
 wad_rate_law *wad_rate_open(const wad_sheet *sheet, const wad_instance *block, const char *name,
                             char **why)
 {
-    wad_rate_law *law = g_new0(wad_rate_law, 1);
-    *why = NULL;
-    law->sheet = sheet;
-    law->block = block;
-    law->nodes = g_ptr_array_new_with_free_func(g_free);
-    law->expr = find_law(law, name);
-    if (!law->expr) {
-        char *names = wad_rate_names(block);
-        *why = *names ? g_strdup_printf("%s has no rate '%s': it has %s", block->name, name, names)
-                      : g_strdup_printf("%s has no rates", block->name);
-        g_free(names);
-    } else if (!collect(law, law->expr, false)) {
-        *why = g_strdup_printf("the law of %s rests on more than %u fields", name, WAD_RATE_VARS);
-    }
-    if (*why) {
-        wad_rate_close(law);
-        return NULL;
-    }
-    GString *text = g_string_new(NULL);
-    print_law(law->expr, 0, text);
-    law->text = g_string_free(text, FALSE);
-    return law;
+    return wad_rate_open_with(sheet, block, name, NULL, 0, why);
 }
 
 void wad_rate_close(wad_rate_law *law)
@@ -270,6 +231,9 @@ void wad_rate_close(wad_rate_law *law)
     for (unsigned i = 0; i < law->n_vars; i++)
         g_free(law->vars[i].name);
     g_ptr_array_free(law->nodes, TRUE);
+    if (law->ways)
+        g_string_free(law->ways, TRUE);
+    g_free(law->why);
     g_free(law->text);
     g_free(law);
 }
@@ -294,50 +258,42 @@ const char *wad_rate_text(const wad_rate_law *law)
     return law->text;
 }
 
+const char *wad_rate_while(const wad_rate_law *law)
+{
+    return law->ways ? law->ways->str : NULL;
+}
+
 unsigned wad_rate_var_words(const wad_rate_law *law, unsigned i, uint64_t value, wad_fieldref *refs,
                             uint64_t *bits, unsigned room)
 {
     const wadi_rate_variable *v = &law->vars[i];
-    unsigned n = 0;
-    if (!v->value) {
-        refs[0] = v->field;
-        refs[0].block = law->block;
-        bits[0] = value << v->field.lsb;
-        return 1;
-    }
-    unsigned shift = v->value->width;
-    for (; n < v->value->n_parts && n < room; n++) { /* high part first */
-        const wad_bitfield *f = v->value->parts[n];
-        shift -= f->width;
-        refs[n] = (wad_fieldref){
-            .block = law->block, .reg = f->reg, .field = f, .lsb = f->lsb, .width = f->width};
-        bits[n] = (value >> shift & ((UINT64_C(1) << f->width) - 1)) << f->lsb;
+    unsigned n = 0, shift = 0;
+    for (unsigned k = 0; k < v->n_parts; k++)
+        shift += v->parts[k].ref.width;
+    for (; n < v->n_parts && n < room; n++) { /* high part first */
+        refs[n] = wad_role_part_ref(law->block, &v->parts[n]);
+        uint64_t ones = wad_fieldref_mask(&refs[n]) >> refs[n].lsb;
+        shift -= refs[n].width;
+        bits[n] = ((value >> shift ^ (v->parts[n].low ? ones : 0)) & ones) << refs[n].lsb;
     }
     return n;
 }
 
-bool wad_rate_clock(const wad_rate_law *law, wad_rational *hz)
-{
-    const wad_clock *clock = law->block->clock ? law->block->clock : law->sheet->core;
-    return wad_clock_rate(law->sheet, clock, NULL, NULL, hz, NULL);
-}
-
 /* ---- a rate from values ---- */
-
-bool wadi_rate_clock_hz(void *ctx, const wad_clock *clock, wad_rational *hz)
-{
-    const wadi_rate_ctx *rc = ctx;
-    if (!clock) {
-        *hz = rc->clock;
-        return true;
-    }
-    return wad_clock_rate(rc->law->sheet, clock, NULL, NULL, hz, NULL);
-}
 
 wad_rational wadi_rate_meaning(const wadi_rate_variable *v, uint64_t value)
 {
-    const wad_enumerator *e = v->value ? NULL : wad_bitfield_enum(v->field.field, value);
+    const wad_fieldref *plain = wadi_rate_field(v);
+    const wad_enumerator *e = plain && plain->field ? wad_bitfield_enum(plain->field, value) : NULL;
     return e && e->has_meaning ? e->meaning : wadi_int((int64_t)value);
+}
+
+bool wadi_rate_offers(const wadi_rate_variable *v, uint64_t value)
+{
+    for (unsigned i = 0; v->pick && i < v->pick->n_picks; i++)
+        if (value >= v->pick->picks[i].code && value <= v->pick->picks[i].last)
+            return true;
+    return !v->pick && (!v->enums || wad_bitfield_enum(v->enums, value));
 }
 
 /* All variables are numbers here: the law's value is its constant part. */

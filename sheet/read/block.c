@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "hook.h"
 #include "lang/rational.h"
 #include "lang/suggest.h"
 #include "path.h"
@@ -110,6 +111,8 @@ void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
         if (wadi_need_word(&c, "step"))
             wadi_parse_int(b, &c, NULL, "bytes between blocks", 1, 1 << 24, &step);
     }
+    if (!wadi_take_space(b, &c, &proto.space))
+        return;
     wadi_need_word(&c, "at");
     wadi_parse_int(b, &c, NULL, "the block's address", 0, UINT32_MAX, &base);
     wadi_need_word(&c, "like");
@@ -128,7 +131,7 @@ void wadi_build_block(wadi_build *b, const wadi_stmt *stmt)
         wadi_env *env = WADI_NEW(b->arena, wadi_env);
         *env = (wadi_env){"i", wadi_int(i), NULL};
         proto.name = count ? wadi_arena_printf(b->arena, "%s%u", name, i) : name;
-        proto.base = (uint64_t)base + (uint64_t)step * i;
+        proto.base = (proto.space ? proto.space->at : 0) + (uint64_t)base + (uint64_t)step * i;
         proto.layout = layout;
         if (count && wadi_has_changes(b, proto.name)) { /* one element alone */
             wadi_cursor again = like;
@@ -156,8 +159,57 @@ typedef struct finisher {
     GArray *signals;
 } finisher;
 
+static bool names_clock(const wad_expr *e)
+{
+    if (!e)
+        return false;
+    for (unsigned i = 0; i < e->n_picks; i++)
+        if (names_clock(e->picks[i].value))
+            return true;
+    return (e->op == WADI_OP_CLOCK && e->clock) || names_clock(e->a) || names_clock(e->b);
+}
+
+static void check_source(wadi_build *b, const wad_clock *clock)
+{
+    if (clock->law && !names_clock(clock->law))
+        wadi_error(b->src, &clock->where,
+                   "the law of clock '%s' names no clock: it has nothing to come from",
+                   clock->name);
+}
+
+/* `clock law pick CTL.SRC { 1 slow, 2 machine } / 2 ** CTL.DIV`: a clock of its own. */
+static void finish_own_clock(finisher *f, wadi_cursor *c)
+{
+    const wad_instance *home = wad_instance_home(f->block);
+    wadi_names names = {.build = f->b, .env = f->env, .layout = home->layout, .scope = home};
+    wad_clock *clock = WADI_NEW(f->b->arena, wad_clock);
+    char *name = g_strdup_printf("%s_clock", f->block->name);
+    for (char *p = name; *p; p++)
+        *p = g_ascii_isalnum(*p) ? *p : '_';
+    clock->name = wadi_arena_strndup(f->b->arena, name, strlen(name));
+    g_free(name);
+    clock->where = c->tok->where;
+    clock->index = f->b->clocks->len;
+    clock->hz = clock->tolerance = clock->after_s = wadi_int(0);
+    clock->min_hz = clock->max_hz = clock->draws = wadi_int(0);
+    clock->own = true;
+    clock->law = wadi_parse_expr(c, &names);
+    if (!clock->law)
+        return;
+    wadi_check_law(f->b, clock->law);
+    check_source(f->b, clock);
+    g_ptr_array_add(f->b->clocks, clock);
+    g_ptr_array_add(f->b->clock_stmts, NULL);
+    f->block->clock = clock;
+    wadi_need_end(c);
+}
+
 static void finish_clock_ref(finisher *f, wadi_cursor *c)
 {
+    if (wadi_take_word(c, "law")) {
+        finish_own_clock(f, c);
+        return;
+    }
     wad_where where = c->tok->where;
     const char *name = wadi_need_name(c, "a clock's name");
     GPtrArray *names = g_ptr_array_new();
@@ -249,9 +301,11 @@ static void finish_irq_flags(finisher *f, const wadi_stmt *stmt)
     if (wadi_take_word(&c, "by")) {
         if (list->len == 1)
             take_irq_by(f, &c, &g_array_index(list, wad_irq_flag, 0));
-        else
+        else {
             wadi_error(c.src, &where,
                        "enables of a line's own are of one flag: 12 end by ENA1.END");
+            c.failed = true;
+        }
     }
     edge = wadi_take_word(&c, "edge");
     if (wadi_need_end(&c)) {
@@ -319,7 +373,14 @@ static void finish_option(finisher *f, const wadi_stmt *stmt, GArray *options)
     wad_pin_option option = {.where = c.tok->where};
     int64_t fn = 0;
     const char *name = wadi_need_name(&c, "a pin's name");
-    if (wadi_take_word(&c, f->block->route.reg ? "group" : "fn"))
+    bool routed = f->block->route.reg != NULL;
+    if (wadi_at_word(&c, routed ? "fn" : "group")) {
+        wadi_error(c.src, &c.tok->where, "%s",
+                   routed ? "the block has a route: its pins go by 'group NUMBER'"
+                          : "'group' is for blocks with a route: write 'fn NUMBER'");
+        return;
+    }
+    if (wadi_take_word(&c, routed ? "group" : "fn"))
         wadi_parse_int(f->b, &c, f->env, "the function's number", 0, 255, &fn);
     if (!wadi_need_end(&c))
         return;
@@ -363,10 +424,55 @@ static void finish_route(finisher *f, wadi_cursor *c)
         wadi_need_end(c);
 }
 
+/* `ready CLK.DONE.T0 after 8 cycles`: when it answers, once it was opened. */
+static void take_ready(finisher *f, wadi_cursor *c, wad_ready *ready)
+{
+    layout_build lb = {.b = f->b, .env = f->env};
+    wadi_path path;
+    while (!c->failed && !wadi_at_end(c))
+        if (wadi_take_word(c, "ready")) {
+            if (!wadi_parse_path(c, f->env, &path) ||
+                !wadi_resolve(f->b, NULL, NULL, &path, &ready->ref))
+                c->failed = true;
+        } else if (wadi_take_word(c, "after")) {
+            ready->delayed = wadi_parse_delay(&lb, c, &ready->delay);
+        } else {
+            wadi_expected(c, "'ready FIELD' or 'after TIME'");
+        }
+    if (!c->failed && ready->ref.reg && ready->ref.width != 1) {
+        wadi_error(c->src, &path.where, "one bit says that it is ready: BLOCK.REGISTER.FIELD");
+        c->failed = true;
+    }
+}
+
 static void finish_needs(finisher *f, wadi_cursor *c)
 {
-    if (wadi_parse_cond(f->b, c, f->env, NULL, &f->block->needs))
-        wadi_need_end(c);
+    if (!wadi_parse_cond(f->b, c, f->env, NULL, &f->block->needs))
+        return;
+    take_ready(f, c, &f->block->needs_ready);
+    wadi_need_end(c);
+}
+
+/* `reset while CLK.RST.T0 ready CLK.DONE.T0 after 8 cycles` */
+static void finish_reset(finisher *f, wadi_cursor *c)
+{
+    wad_where where = c->tok->where;
+    if (f->block->home) {
+        wadi_error(c->src, &where, "a reset is a block's: write it beside its address");
+        return;
+    }
+    if (!wadi_need_word(c, "while") || !wadi_parse_cond(f->b, c, f->env, NULL, &f->block->reset))
+        return;
+    take_ready(f, c, &f->block->reset_ready);
+    wadi_need_end(c);
+}
+
+static void finish_window(finisher *f, const wadi_cursor *c, const wadi_stmt *stmt)
+{
+    if (f->block->home)
+        wadi_error(c->src, &c->tok->where, "a window shows a block: write it beside its address");
+    else
+        wadi_build_window(f->b, stmt, f->block);
 }
 
 /* `draws 12 uA per_mhz 3 uA active 450 uA` */
@@ -460,21 +566,28 @@ static void finish_item(finisher *f, const wadi_stmt *stmt, bool first_pass)
         finish_clock_ref(f, &c);
     else if (wadi_take_word(&c, "needs"))
         finish_needs(f, &c);
+    else if (wadi_take_word(&c, "reset"))
+        finish_reset(f, &c);
+    else if (wadi_at_word(&c, "window"))
+        finish_window(f, &c, stmt);
     else if (wadi_take_word(&c, "irq"))
         finish_irq(f, &c);
     else if (wadi_take_word(&c, "route"))
         finish_route(f, &c);
     else if (wadi_take_word(&c, "pins"))
         finish_pins(f, &c);
-    else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active"))
+    else if (wadi_at_word(&c, "draws") || wadi_at_word(&c, "active") || wadi_at_word(&c, "per_mhz"))
         finish_draws(f, &c);
     else
-        wadi_expected(&c, f->block->home
-                              ? "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
-                                "'requests', 'draws' or 'active'"
-                              : "'clock', 'needs', 'irq', 'route', 'pins', 'carries', 'triggers', "
-                                "'requests', 'owned', 'draws', 'active', 'unit', 'change' or "
-                                "'without'");
+        wadi_expected(
+            &c, f->block->home
+                    ? "'clock', 'needs', 'reset', 'window', 'irq', 'route', 'pins', "
+                      "'carries', 'triggers', "
+                      "'requests', 'draws', 'per_mhz' or 'active'"
+                    : "'clock', 'needs', 'reset', 'window', 'irq', 'route', 'pins', "
+                      "'carries', 'triggers', "
+                      "'requests', 'owned', 'draws', 'per_mhz', 'active', 'unit', 'change' or "
+                      "'without'");
 }
 
 static void finish_block(wadi_build *b, unsigned i, bool first_pass)
@@ -565,6 +678,23 @@ static void parse_clock_output(wadi_build *b, wadi_cursor *c, wad_clock *clock)
     c->failed = true;
 }
 
+/* `24 MHz`, `24 MHz * (FLASH.CTRL.WAIT + 1)`: a law only where it rests on something. */
+static bool parse_limit(wadi_build *b, wadi_cursor *c, wad_expr **law, wad_rational *hz)
+{
+    wadi_names names = {.build = b};
+    wadi_cursor start = *c;
+    wad_expr *e = wadi_parse_expr(c, &names);
+    *law = NULL;
+    if (e && e->op == WADI_OP_NUM) { /* one number, and it needs its unit */
+        *c = start;
+        return wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, hz);
+    }
+    *law = e;
+    if (e)
+        wadi_check_law(b, e);
+    return e != NULL;
+}
+
 static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
 {
     wadi_path path;
@@ -578,25 +708,41 @@ static void finish_clock_attr(wadi_build *b, wadi_cursor *c, wad_clock *clock)
     } else if (wadi_take_word(c, "after")) {
         wadi_parse_quantity(b, c, NULL, WAD_UNIT_S, &clock->after_s);
     } else if (wadi_take_word(c, "within")) {
-        clock->bounded = wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->min_hz) &&
+        clock->bounded = parse_limit(b, c, &clock->least, &clock->min_hz) &&
                          wadi_need_punct(c, "..") &&
-                         wadi_parse_quantity(b, c, NULL, WAD_UNIT_HZ, &clock->max_hz);
+                         parse_limit(b, c, &clock->most, &clock->max_hz);
     } else if (wadi_take_word(c, "draws")) {
         wadi_parse_quantity(b, c, NULL, WAD_UNIT_A, &clock->draws);
     } else if (wadi_take_word(c, "output")) {
         parse_clock_output(b, c, clock);
     } else if (wadi_take_word(c, "watched")) {
         wadi_parse_cond(b, c, NULL, NULL, &clock->watched);
+    } else if (wadi_take_word(c, "switched")) {
+        if (wadi_parse_path(c, NULL, &path) &&
+            !wadi_resolve(b, NULL, NULL, &path, &clock->switched))
+            c->failed = true;
+        else if (!c->failed && !wadi_first_pick(clock->law)) {
+            wadi_error(
+                c->src, &path.where,
+                "what is switched is the choice of a law: law pick SEL.SRC { 0 xtal, 1 pll } "
+                "switched SEL.STATUS");
+            c->failed = true;
+        }
     } else if (wadi_take_word(c, "lost")) {
         if (wadi_parse_path(c, NULL, &path) && !wadi_resolve(b, NULL, NULL, &path, &clock->lost))
             c->failed = true;
     } else if (wadi_take_word(c, "instead")) {
         wad_cond set;
-        if (wadi_parse_cond(b, c, NULL, NULL, &set))
+        wad_where where = c->tok->where;
+        if (wadi_parse_cond(b, c, NULL, NULL, &set) &&
+            (set.n != 1 || set.or_else || set.terms[0].last != set.terms[0].value)) {
+            wadi_error(c->src, &where, "hardware sets one field to one value: instead A.B.C = 1");
+            c->failed = true;
+        } else if (!c->failed)
             clock->instead = set.terms[0];
     } else {
         wadi_expected(c, "'tolerance', 'on', 'ready', 'after', 'within', 'watched', 'lost', "
-                         "'instead', 'output' or 'draws'");
+                         "'instead', 'switched', 'output' or 'draws'");
     }
 }
 
@@ -623,6 +769,7 @@ static void finish_clock(wadi_build *b, wad_clock *clock, const wadi_stmt *stmt)
     wadi_parse_clock_attrs(b, &c, clock);
     if (clock->law)
         wadi_check_law(b, clock->law);
+    check_source(b, clock);
     for (guint i = 0; i < b->changes->len; i++) {
         wadi_change *change = b->changes->pdata[i];
         if (!change->clock || strcmp(change->clock, clock->name))
@@ -636,5 +783,6 @@ static void finish_clock(wadi_build *b, wad_clock *clock, const wadi_stmt *stmt)
 void wadi_finish_clocks(wadi_build *b)
 {
     for (unsigned i = 0; i < b->clocks->len; i++)
-        finish_clock(b, b->clocks->pdata[i], b->clock_stmts->pdata[i]);
+        if (b->clock_stmts->pdata[i]) /* else a block's own, read with it */
+            finish_clock(b, b->clocks->pdata[i], b->clock_stmts->pdata[i]);
 }

@@ -18,7 +18,7 @@ typedef struct board_owner {
 typedef struct reader {
     const wadi_source *src;
     board_owner *owner;
-    GArray *parts, *claims;
+    GArray *parts, *claims, *models;
     unsigned errors_before;
     const char *chip; /* in the place of the one it names, or NULL */
 } reader;
@@ -158,8 +158,7 @@ static void parse_claim(reader *r, wadi_cursor *c)
     wad_claim claim = {.where = c->tok->where};
     const char *name = wadi_need_name(c, "a DMA controller");
     claim.mover = name ? wad_sheet_block(r->owner->board.sheet, name) : NULL;
-    const char *kind = claim.mover ? claim.mover->layout->kind : NULL;
-    if (name && (!kind || strcmp(kind, "dma"))) {
+    if (name && (!claim.mover || !wad_acts_as(claim.mover->layout, "dma"))) {
         wadi_error(r->src, &claim.where, "%s has no DMA controller '%s'",
                    r->owner->board.sheet->name, name);
         return;
@@ -180,6 +179,33 @@ static void parse_claim(reader *r, wadi_cursor *c)
     claim.text = c->failed ? NULL : wadi_need_string(c, "what for, in quotes");
     if (claim.text && wadi_need_end(c))
         g_array_append_val(r->claims, claim);
+}
+
+/* `model "can.c" for CAN0 TIM.T0` */
+static void parse_model(reader *r, wadi_cursor *c)
+{
+    wad_model_file m = {.where = c->tok->where};
+    const wad_sheet *sheet = r->owner->board.sheet;
+    const char *file = wadi_need_string(c, "a C file's name in quotes");
+    if (!file || !wadi_need_word(c, "for"))
+        return;
+    char *folder = g_path_get_dirname(r->src->name);
+    char *path = g_path_is_absolute(file) ? g_strdup(file) : g_build_filename(folder, file, NULL);
+    m.file = wadi_arena_strndup(r->owner->arena, path, strlen(path));
+    g_free(folder);
+    g_free(path);
+    do {
+        wadi_path unit;
+        if (!wadi_parse_path(c, NULL, &unit))
+            return;
+        m.unit = wad_sheet_block(sheet, wadi_path_text(r->owner->arena, &unit));
+        if (!m.unit) {
+            wadi_error(r->src, &unit.where, "%s has no block or unit '%s'", sheet->name,
+                       wadi_path_text(r->owner->arena, &unit));
+            return;
+        }
+        g_array_append_val(r->models, m);
+    } while (!wadi_at_end(c));
 }
 
 static void parse_body(reader *r, const wadi_group *body)
@@ -206,8 +232,10 @@ static void parse_body(reader *r, const wadi_group *body)
             parse_part(r, &c, "connector");
         else if (wadi_take_word(&c, "dma"))
             parse_claim(r, &c);
+        else if (wadi_take_word(&c, "model"))
+            parse_model(r, &c);
         else
-            wadi_expected(&c, "'summary', 'chip', 'part', 'connector' or 'dma'");
+            wadi_expected(&c, "'summary', 'chip', 'part', 'connector', 'dma' or 'model'");
     }
 }
 
@@ -242,6 +270,7 @@ static wad_board *parse_on(const char *text, size_t size, const char *name, cons
                 owner,
                 g_array_new(FALSE, FALSE, sizeof(wad_part_def)),
                 g_array_new(FALSE, FALSE, sizeof(wad_claim)),
+                g_array_new(FALSE, FALSE, sizeof(wad_model_file)),
                 before,
                 chip};
     owner->board.file = src.name;
@@ -255,6 +284,10 @@ static wad_board *parse_on(const char *text, size_t size, const char *name, cons
     owner->board.claims =
         wadi_arena_copy(owner->arena, r.claims->data, r.claims->len, sizeof(wad_claim));
     g_array_free(r.claims, TRUE);
+    owner->board.n_models = r.models->len;
+    owner->board.models =
+        wadi_arena_copy(owner->arena, r.models->data, r.models->len, sizeof(wad_model_file));
+    g_array_free(r.models, TRUE);
     if (wad_diags_errors(diags) == before)
         return &owner->board;
     wad_board_free(&owner->board);

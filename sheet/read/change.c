@@ -15,15 +15,17 @@
 
 bool wadi_change_is_for(const wadi_change *change, const char *layout, const char *block)
 {
-    return change->owner &&
-           (!strcmp(change->owner, layout) || (block && !strcmp(change->owner, block)));
+    bool is_layout = change->owner && !strcmp(change->owner, layout);
+    bool is_block = change->owner && block && !strcmp(change->owner, block);
+    return (is_layout && change->level != WADI_CHANGE_BLOCK) ||
+           (is_block && change->level != WADI_CHANGE_LAYOUT);
 }
 
 bool wadi_has_changes(const wadi_build *b, const char *owner)
 {
     for (guint i = 0; i < b->changes->len; i++) {
         const wadi_change *change = b->changes->pdata[i];
-        if (change->owner && !strcmp(change->owner, owner))
+        if (change->owner && change->level != WADI_CHANGE_LAYOUT && !strcmp(change->owner, owner))
             return true;
     }
     return false;
@@ -56,10 +58,10 @@ void wadi_claim_properties(wadi_build *b, const wadi_change *change)
         const char *property = change->without ? "existence" : ref ? NULL : property_of(tok);
         ref = !change->without && property && !strcmp(property, "ref");
         if (property) {
-            const char *key = wadi_arena_printf(b->arena, "%d %s.%s.%s %s", change->by_erratum,
-                                                change->clock ? change->clock : change->owner,
-                                                change->reg ? change->reg : "",
-                                                change->field ? change->field : "", property);
+            const char *key = wadi_arena_printf(
+                b->arena, "%d %s %s %s", change->level,
+                change->clock ? change->clock : change->owner,
+                change->path ? wadi_path_text(b->arena, change->path) : "", property);
             if (!g_hash_table_add(b->claims, (gpointer)key))
                 wadi_error(change->at.src, &change->where,
                            "two changes of one level set the %s of this: the order would decide",
@@ -70,21 +72,23 @@ void wadi_claim_properties(wadi_build *b, const wadi_change *change)
     }
 }
 
-static bool has_index(const wadi_path *path)
+/* More than one index, or one where no register of an array can stand. */
+static bool is_odd(const wadi_path *path, unsigned first)
 {
-    bool any = false;
+    bool odd = path->n <= first || path->n > first + 3 || (first && path->index[0] >= 0);
     for (unsigned i = 0; i < path->n; i++)
-        any |= path->index[i] >= 0 || path->index_name[i];
-    return any;
+        odd |= path->index_name[i] != NULL;
+    return odd;
 }
 
-/* `owner` NULL: the path begins with a block or a layout. */
-static wadi_change *parse_change(wadi_build *b, wadi_cursor *c, const char *owner)
+static wadi_change *parse_change(wadi_build *b, wadi_cursor *c, const char *owner, bool is_layout)
 {
     wadi_change *change = WADI_NEW(b->arena, wadi_change);
-    wadi_path path;
+    wadi_path *path = WADI_NEW(b->arena, wadi_path);
     change->without = wadi_at_word(c, "without");
-    change->by_erratum = !owner;
+    change->level = is_layout ? WADI_CHANGE_LAYOUT
+                    : owner   ? WADI_CHANGE_BLOCK
+                              : WADI_CHANGE_ERRATUM;
     c->tok++;
     change->where = c->tok->where;
     if (!owner && !change->without && wadi_at_word(c, "clock") && c->tok[1].type == WADI_T_NAME) {
@@ -93,27 +97,27 @@ static wadi_change *parse_change(wadi_build *b, wadi_cursor *c, const char *owne
         change->at = *c;
         return change;
     }
-    if (!wadi_parse_path(c, NULL, &path))
+    if (!wadi_parse_path(c, NULL, path))
         return NULL;
-    unsigned first = owner ? 0 : 1;
-    change->owner = owner ? owner : path.name[0];
-    if (has_index(&path) || path.n <= first || path.n > first + 2) {
-        wadi_error(c->src, &path.where, "name what is meant as %s, without elements",
+    change->first = owner ? 0 : 1;
+    change->owner = owner ? owner : path->name[0];
+    if (is_odd(path, change->first)) {
+        wadi_error(c->src, &path->where, "name what is meant as %s, one of an array as CC[0].FLAG",
                    owner ? "REGISTER or REGISTER.FIELD" : "BLOCK.REGISTER or BLOCK.REGISTER.FIELD");
         c->failed = true;
         return NULL;
     }
-    change->reg = path.name[first];
-    change->field = path.n > first + 1 ? path.name[first + 1] : NULL;
+    change->path = path;
     change->at = *c;
     if (change->without && !wadi_need_end(c))
         return NULL;
     return change;
 }
 
-static wadi_change *collect(wadi_build *b, wadi_cursor *c, const char *owner)
+/* `owner` NULL: the path begins with a block or a layout. */
+static wadi_change *collect(wadi_build *b, wadi_cursor *c, const char *owner, bool is_layout)
 {
-    wadi_change *change = parse_change(b, c, owner);
+    wadi_change *change = parse_change(b, c, owner, is_layout);
     if (!change)
         return NULL;
     if (!change->without && change->at.tok->type == WADI_T_END) {
@@ -125,12 +129,12 @@ static wadi_change *collect(wadi_build *b, wadi_cursor *c, const char *owner)
     return change;
 }
 
-void wadi_collect_block_changes(wadi_build *b, const char *owner, const wadi_group *body)
+void wadi_collect_changes(wadi_build *b, const char *owner, bool is_layout, const wadi_group *body)
 {
     for (unsigned i = 0; body && i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
-        if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without"))
-            collect(b, &c, owner);
+        if (wadi_at_word(&c, "change") || (!is_layout && wadi_at_word(&c, "without")))
+            collect(b, &c, owner, is_layout);
     }
 }
 
@@ -153,15 +157,16 @@ static bool parse_affects(wadi_cursor *c, wad_erratum_place *place)
 }
 
 static void parse_erratum_item(wadi_build *b, const wadi_source *src, const wadi_stmt *stmt,
-                               GArray *places)
+                               GArray *places, GPtrArray *found)
 {
     wadi_cursor c = wadi_cursor_at(src, stmt);
     wad_erratum_place place = {0};
+    const wadi_change *change = NULL;
     if (wadi_at_word(&c, "change") || wadi_at_word(&c, "without")) {
-        const wadi_change *change = collect(b, &c, NULL);
+        change = collect(b, &c, NULL, false);
         if (!change)
             return;
-        place = (wad_erratum_place){change->owner, change->reg, change->field, change->clock};
+        place = (wad_erratum_place){.owner = change->owner, .clock = change->clock};
     } else if (wadi_at_word(&c, "affects")) {
         if (!parse_affects(&c, &place))
             return;
@@ -170,6 +175,7 @@ static void parse_erratum_item(wadi_build *b, const wadi_source *src, const wadi
         return;
     }
     g_array_append_val(places, place);
+    g_ptr_array_add(found, (gpointer)change);
 }
 
 void wadi_collect_erratum(wadi_build *b, const wadi_source *src, const wadi_stmt *stmt)
@@ -190,16 +196,33 @@ void wadi_collect_erratum(wadi_build *b, const wadi_source *src, const wadi_stmt
     if (!body || !wadi_need_end(&c))
         return;
     GArray *places = g_array_new(FALSE, FALSE, sizeof(wad_erratum_place));
+    GPtrArray *found = g_ptr_array_new(); /* the change of each place, NULL: none */
     for (unsigned i = 0; i < body->n; i++)
-        parse_erratum_item(b, src, &body->stmts[i], places);
+        parse_erratum_item(b, src, &body->stmts[i], places, found);
     erratum.n_places = places->len;
-    erratum.places =
+    wad_erratum_place *copy =
         wadi_arena_copy(b->arena, places->data, places->len, sizeof(wad_erratum_place));
+    for (guint i = 0; i < found->len; i++)
+        if (found->pdata[i]) /* what it touches is known when it is carried out */
+            ((wadi_change *)found->pdata[i])->place = &copy[i];
+    erratum.places = copy;
+    g_ptr_array_free(found, TRUE);
     g_array_free(places, TRUE);
     g_array_append_val(b->errata, erratum);
 }
 
 /* ---- carrying out ---- */
+
+/* Is there a description among what follows? That behind `ref` is none. */
+static bool describes(const wadi_cursor *c)
+{
+    bool ref = false, found = false;
+    for (const wadi_tok *t = c->tok; t->type != WADI_T_END; t++) {
+        found = found || (t->type == WADI_T_STRING && !ref);
+        ref = t->type == WADI_T_NAME && !strcmp(t->text, "ref");
+    }
+    return found;
+}
 
 /* `at 7:6`, an access, a description stand before what every field may have. */
 static void change_field(layout_build *lb, wadi_cursor *c, wad_register *reg, wad_bitfield *field)
@@ -213,8 +236,8 @@ static void change_field(layout_build *lb, wadi_cursor *c, wad_register *reg, wa
     }
     if (wadi_at_access(c))
         field->access = wadi_parse_access(c);
-    if (!c->failed && c->tok->type == WADI_T_STRING)
-        field->text = (c->tok++)->text;
+    if (describes(c))
+        field->text = NULL;
     wadi_parse_field_attrs(lb, c, field);
 }
 
@@ -259,6 +282,8 @@ static void change_register(layout_build *lb, wadi_cursor *c, wad_register *reg,
                 f->access = reg->access;
         }
     }
+    if (describes(c))
+        reg->text = NULL;
     wadi_parse_reg_attrs(lb, c, reg);
     const wadi_group *group = wadi_take_group(c);
     if (group)
@@ -266,21 +291,87 @@ static void change_register(layout_build *lb, wadi_cursor *c, wad_register *reg,
     wadi_need_end(c);
 }
 
+/* Does the path name this register, and which element (-1: all), and which field behind it? By its
+ * own name, or in its group. */
+static bool names(const wadi_change *change, const wad_register *reg, int64_t *element,
+                  const char **field)
+{
+    const wadi_path *p = change->path;
+    unsigned at = change->first;
+    *element = p->index[at];
+    if (!strcmp(p->name[at], reg->name)) {
+        *field = at + 1 < p->n ? p->name[at + 1] : NULL;
+        return at + 2 >= p->n && (at + 1 >= p->n || p->index[at + 1] < 0);
+    }
+    if (!reg->group || at + 1 >= p->n || strcmp(p->name[at], reg->group->name) ||
+        strcmp(p->name[at + 1], reg->member))
+        return false;
+    if (reg->is_array_member && *element >= 0 && *element != reg->group_index)
+        return false;
+    if (reg->is_array_member || !reg->group->count)
+        *element = p->index[at + 1];
+    *field = at + 2 < p->n ? p->name[at + 2] : NULL;
+    return at + 3 >= p->n && (at + 2 >= p->n || p->index[at + 2] < 0);
+}
+
+static bool applies(const layout_build *lb, const wadi_change *change, const wad_register *reg,
+                    int64_t *element, const char **field)
+{
+    return change->path && wadi_change_is_for(change, lb->layout->base, lb->block) &&
+           names(change, reg, element, field);
+}
+
+bool wadi_changes_element(const layout_build *lb, const wad_register *reg, uint32_t element)
+{
+    const GPtrArray *changes = lb->b->changes;
+    int64_t which;
+    const char *field;
+    for (guint i = 0; i < changes->len; i++)
+        if (applies(lb, changes->pdata[i], reg, &which, &field) && which == (int64_t)element)
+            return true;
+    return false;
+}
+
+static bool refuse(wadi_change *change, const char *what)
+{
+    wadi_error(change->at.src, &change->where, "%s", what);
+    change->met = true;
+    return true;
+}
+
+static void is_met(wadi_change *change, const wad_register *reg, const char *field)
+{
+    change->met = true;
+    change->reg = reg->name;
+    change->field = field;
+    if (change->place) {
+        change->place->reg = reg->name;
+        change->place->field = field;
+    }
+}
+
 /* False: the register is taken out. */
-static bool carry_out(layout_build *lb, wadi_change *change, wad_register *reg, GPtrArray *fields)
+static bool carry_out(layout_build *lb, wadi_change *change, const char *field, bool one,
+                      wad_register *reg, GPtrArray *fields)
 {
     wadi_cursor c = change->at;
-    if (!change->field) {
-        change->met = true;
+    if (one && !field && change->without)
+        return refuse(change, "one of an array cannot be taken out: its place in it would stay");
+    if (one && !field && wadi_at_word(&c, "at"))
+        return refuse(change, "one of an array stays where the array has it");
+    if (!field) {
+        uint8_t width = reg->width;
+        is_met(change, reg, NULL);
         if (change->without)
             return false;
         change_register(lb, &c, reg, fields);
-        return true;
+        return !one || reg->width == width ||
+               refuse(change, "one of an array is as wide as the others");
     }
-    guint at = field_named(fields, change->field);
+    guint at = field_named(fields, field);
     if (at == fields->len)
         return true;
-    change->met = true;
+    is_met(change, reg, field);
     if (change->without)
         g_ptr_array_remove_index(fields, at);
     else
@@ -288,23 +379,31 @@ static bool carry_out(layout_build *lb, wadi_change *change, wad_register *reg, 
     return true;
 }
 
-bool wadi_change_register(layout_build *lb, wad_register *reg)
+bool wadi_change_register(layout_build *lb, wad_register *reg, int64_t element)
 {
     const GPtrArray *changes = lb->b->changes;
     GPtrArray *fields = NULL;
     bool stays = true;
-    for (int errata = 0; errata < 2; errata++)
+    for (int level = WADI_CHANGE_LAYOUT; level <= WADI_CHANGE_ERRATUM; level++)
         for (guint i = 0; i < changes->len && stays; i++) {
             wadi_change *change = changes->pdata[i];
-            if (change->by_erratum != errata || !change->reg || strcmp(change->reg, reg->name) ||
-                !wadi_change_is_for(change, lb->layout->base, lb->block))
+            int64_t which;
+            const char *field;
+            if ((int)change->level != level || !applies(lb, change, reg, &which, &field))
+                continue;
+            if (which >= 0 && which >= (int64_t)reg->count) {
+                refuse(change, wadi_arena_printf(lb->b->arena, "'%s' has no element %lld",
+                                                 reg->name, (long long)which));
+                continue;
+            }
+            if (which >= 0 && which != element)
                 continue;
             if (!fields) {
                 fields = g_ptr_array_new();
                 for (unsigned k = 0; k < reg->n_fields; k++)
                     g_ptr_array_add(fields, (gpointer)reg->fields[k]);
             }
-            stays = carry_out(lb, change, reg, fields);
+            stays = carry_out(lb, change, field, which >= 0, reg, fields);
         }
     if (fields) {
         wadi_set_fields(lb, reg, fields);

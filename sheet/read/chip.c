@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "hook.h"
 #include "lang/rational.h"
 #include "path.h"
 #include "sheet/chip/expression.h"
@@ -37,13 +38,16 @@ static void parse_memory(wadi_build *b, wadi_cursor *c, GArray *memories)
     wad_memory memory;
     int64_t base;
     wad_rational size;
+    memory.where = c->tok->where;
     memory.name = wadi_need_name(c, "the memory's name");
+    if (!wadi_take_space(b, c, &memory.space))
+        return;
     wadi_need_word(c, "at");
     wadi_parse_int(b, c, NULL, "the memory's address", 0, UINT32_MAX, &base);
     wadi_need_word(c, "size");
     if (!wadi_parse_quantity(b, c, NULL, WAD_UNIT_BYTE, &size) || !wadi_need_end(c))
         return;
-    memory.base = (uint64_t)base;
+    memory.base = (uint64_t)base + (memory.space ? memory.space->at : 0);
     memory.size = (uint64_t)wadi_rat_floor(size);
     g_array_append_val(memories, memory);
 }
@@ -63,6 +67,10 @@ static bool parse_cpu_word(wadi_build *b, wadi_cursor *c, wad_cpu *cpu)
     } else if (wadi_take_word(c, "global")) {
         wadi_path path; /* looked up when there are blocks */
         b->global = *c;
+        wadi_parse_path(c, NULL, &path);
+    } else if (wadi_take_word(c, "saves")) {
+        wadi_path path;
+        b->saves = *c;
         wadi_parse_path(c, NULL, &path);
     } else if (wadi_take_word(c, "nests")) {
         cpu->nests = wadi_at_word(c, "always")  ? WAD_NESTS_ALWAYS
@@ -96,10 +104,15 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
             slot = &cpu->interrupt_exit;
         else if (wadi_take_word(c, "interrupt_chain"))
             slot = &cpu->interrupt_chain;
-        else if (!wadi_take_draws(b, c, &cpu->draws) && !c->failed && !parse_cpu_word(b, c, cpu))
+        else if (wadi_at_word(c, "active")) {
+            wadi_error(b->src, &c->tok->where,
+                       "'active' is a block's: a core draws, awake, what "
+                       "'draws' and 'per_mhz' say");
+            return;
+        } else if (!wadi_take_draws(b, c, &cpu->draws) && !c->failed && !parse_cpu_word(b, c, cpu))
             wadi_expected(
                 c, "'access', 'interrupt_entry', 'interrupt_exit', 'interrupt_chain', 'aligned', "
-                   "'bus_fault', 'int', 'char', 'global', 'nests', 'draws' or 'per_mhz'");
+                   "'bus_fault', 'int', 'char', 'global', 'saves', 'nests', 'draws' or 'per_mhz'");
         if (slot && wadi_parse_int(b, c, NULL, "a number of cycles", 1, 10000, &cycles))
             *slot = (unsigned)cycles;
     }
@@ -110,8 +123,8 @@ static void parse_cpu(wadi_build *b, wadi_cursor *c)
 static void pass_simple(wadi_build *b, const wadi_group *body)
 {
     GArray *memories = g_array_new(FALSE, FALSE, sizeof(wad_memory));
-    static const char *const later[] = {"clock", "block",   "unit",  "line",
-                                        "on",    "erratum", "sleep", "identity"};
+    static const char *const later[] = {"clock",   "block", "unit",     "line",  "on",
+                                        "erratum", "sleep", "identity", "window"};
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         bool is_later = false;
@@ -125,31 +138,46 @@ static void pass_simple(wadi_build *b, const wadi_group *body)
             parse_bus(b, &c);
         else if (wadi_take_word(&c, "memory"))
             parse_memory(b, &c, memories);
+        else if (wadi_take_word(&c, "space"))
+            wadi_parse_space(b, &c);
         else if (wadi_take_word(&c, "cpu"))
             parse_cpu(b, &c);
         else if (wadi_take_word(&c, "supply"))
             wadi_parse_supply(b, &c);
         else
-            wadi_expected(&c, "'summary', 'bus', 'memory', 'cpu', 'supply', 'clock', 'block', "
-                              "'unit', 'line', 'on', 'sleep', 'identity' or 'erratum'");
+            wadi_expected(&c,
+                          "'summary', 'bus', 'space', 'memory', 'cpu', 'supply', 'clock', 'block', "
+                          "'unit', 'line', 'on', 'window', 'sleep', 'identity' or 'erratum'");
     }
     b->sheet->n_memories = memories->len;
     b->sheet->memories =
         wadi_arena_copy(b->arena, memories->data, memories->len, sizeof(wad_memory));
     g_array_free(memories, TRUE);
+    b->sheet->n_spaces = b->spaces->len;
+    b->sheet->spaces =
+        wadi_arena_copy(b->arena, b->spaces->pdata, b->spaces->len, sizeof(gpointer));
 }
 
-/* What corrects the sheet, before there is anything to correct: blocks' changes, then errata of the
- * chip, then those of each text over it. */
+/* What corrects the sheet, before there is anything to correct: changes of elements in layouts,
+ * blocks' changes, then errata of the chip, then those of each text over it. */
 static void pass_changes(wadi_build *b, const wadi_source *base, const wadi_group *body)
 {
+    for (unsigned i = 0; i < base->top->n; i++) {
+        const wadi_stmt *stmt = &base->top->stmts[i];
+        wadi_cursor c = wadi_cursor_at(base, stmt);
+        const wadi_tok *last = &stmt->toks[stmt->n - 1];
+        if (wadi_take_word(&c, "layout") && c.tok->type == WADI_T_NAME &&
+            last->type == WADI_T_GROUP)
+            wadi_collect_changes(b, c.tok->text, true, last->group);
+    }
     for (unsigned i = 0; i < body->n; i++) {
         const wadi_stmt *stmt = &body->stmts[i];
         wadi_cursor c = wadi_cursor_at(base, stmt);
         if (!wadi_take_word(&c, "block") || c.tok->type != WADI_T_NAME)
             continue;
         const wadi_tok *last = &stmt->toks[stmt->n - 1];
-        wadi_collect_block_changes(b, c.tok->text, last->type == WADI_T_GROUP ? last->group : NULL);
+        wadi_collect_changes(b, c.tok->text, false,
+                             last->type == WADI_T_GROUP ? last->group : NULL);
     }
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(base, &body->stmts[i]);
@@ -186,12 +214,15 @@ static void pass_named(wadi_build *b, const wadi_group *body)
 /* What layouts act as, then the units whose roles lie in several blocks. */
 static void pass_units(wadi_build *b, const wadi_group *body)
 {
+    wadi_finish_layouts(b);
     wadi_build_units(b);
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         if (wadi_at_word(&c, "unit"))
             wadi_build_chip_unit(b, &body->stmts[i]);
     }
+    wadi_build_hooks(b, body);
+    wadi_check_events(b);
 }
 
 static int by_line(const void *a, const void *b)
@@ -209,7 +240,11 @@ static void pass_lines(wadi_build *b, const wadi_group *body)
             wadi_build_line(b, &body->stmts[i], lines);
         else if (wadi_at_word(&c, "on"))
             wadi_build_on(b, &body->stmts[i]);
+        else if (wadi_at_word(&c, "window"))
+            wadi_build_window(b, &body->stmts[i], NULL);
     }
+    wadi_build_bits(b);
+    wadi_finish_windows(b);
     g_array_sort(lines, by_line);
     b->sheet->n_lines = lines->len;
     b->sheet->lines = wadi_arena_copy(b->arena, lines->data, lines->len, sizeof(wad_line_def));
@@ -219,10 +254,17 @@ static void pass_lines(wadi_build *b, const wadi_group *body)
 /* `cpu ... global CPU.STATUS.I`: the field that the core's mask is. */
 static void pass_global(wadi_build *b)
 {
-    wad_fieldref *ref = &b->sheet->cpu.global;
+    wad_fieldref *ref = &b->sheet->cpu.global, *saves = &b->sheet->cpu.saves;
+    wadi_path path;
+    if (b->saves.src) {
+        wadi_cursor at = b->saves;
+        if (wadi_parse_path(&at, NULL, &path) && wadi_resolve(b, NULL, NULL, &path, saves) &&
+            saves->field)
+            wadi_error(b->src, &path.where,
+                       "a whole register is saved at an entry: saves BLOCK.REGISTER");
+    }
     if (!b->global.src)
         return;
-    wadi_path path;
     wadi_cursor c = b->global;
     if (!wadi_parse_path(&c, NULL, &path) || !wadi_resolve(b, NULL, NULL, &path, ref))
         return;
@@ -280,7 +322,9 @@ static void publish(wadi_build *b)
         s->n_vectors = MAX(s->n_vectors, (unsigned)s->cpu.bus_fault + 1);
 }
 
-/* A clock that comes back to itself through its law. */
+static bool comes_back(const wad_clock *clock, const wad_clock *start, unsigned depth);
+
+/* A clock that comes back to itself through its law or its limits. */
 static bool loops(const wad_expr *e, const wad_clock *start, unsigned depth)
 {
     if (!e)
@@ -288,11 +332,17 @@ static bool loops(const wad_expr *e, const wad_clock *start, unsigned depth)
     if (depth > 64)
         return true;
     if (e->op == WADI_OP_CLOCK && e->clock)
-        return e->clock == start || loops(e->clock->law, start, depth + 1);
+        return e->clock == start || comes_back(e->clock, start, depth + 1);
     for (unsigned i = 0; i < e->n_picks; i++)
         if (loops(e->picks[i].value, start, depth + 1))
             return true;
     return loops(e->a, start, depth) || loops(e->b, start, depth);
+}
+
+static bool comes_back(const wad_clock *clock, const wad_clock *start, unsigned depth)
+{
+    return loops(clock->law, start, depth) || loops(clock->least, start, depth) ||
+           loops(clock->most, start, depth);
 }
 
 static bool is_read(const wad_register *r)
@@ -351,9 +401,14 @@ static void check_whole(wadi_build *b, const wad_where *chip)
     if (!s->core)
         wadi_error(b->src, chip, "the chip has no clock named 'core', which the CPU runs on");
     for (unsigned i = 0; i < s->n_clocks; i++)
-        if (loops(s->clocks[i]->law, s->clocks[i], 0))
+        if (comes_back(s->clocks[i], s->clocks[i], 0))
             wadi_error(b->src, &s->clocks[i]->where, "clock '%s' depends on itself",
                        s->clocks[i]->name);
+    for (unsigned i = 0; s->bus_bits && i < s->n_blocks; i++)
+        if (s->blocks[i]->base % (s->bus_bits / 8) && !s->blocks[i]->home)
+            wadi_error(b->src, &s->blocks[i]->where,
+                       "block '%s' begins at 0x%llx, which is no multiple of the bus' %u bytes",
+                       s->blocks[i]->name, (unsigned long long)s->blocks[i]->base, s->bus_bits / 8);
 }
 
 static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *stmt)
@@ -397,6 +452,7 @@ static void build_chip(wadi_build *b, const wadi_source *base, const wadi_stmt *
     publish(b);
     check_whole(b, &where);
     check_blocks_apart(b);
+    wadi_check_spaces(b);
     wadi_check_lines(b);
     wadi_check_nesting(b, &where);
     wadi_check_changes(b);
@@ -525,6 +581,10 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
                     .blocks = g_ptr_array_new(),
                     .block_bodies = g_array_new(FALSE, FALSE, sizeof(wadi_block_body)),
                     .acts = g_array_new(FALSE, FALSE, sizeof(wadi_acts)),
+                    .late = wadi_late_words(),
+                    .windows = g_array_new(FALSE, FALSE, sizeof(wad_window)),
+                    .spaces = g_ptr_array_new(),
+                    .role_events = g_array_new(FALSE, FALSE, sizeof(wadi_role_event)),
                     .clock_stmts = g_ptr_array_new(),
                     .pins = g_array_new(FALSE, FALSE, sizeof(wad_pin_def)),
                     .changes = g_ptr_array_new(),
@@ -544,6 +604,10 @@ wad_sheet *wad_sheet_parse(const char *text, size_t size, const char *name, wad_
     g_ptr_array_free(b.blocks, TRUE);
     g_array_free(b.block_bodies, TRUE);
     g_array_free(b.acts, TRUE);
+    g_array_free(b.late, TRUE);
+    g_array_free(b.windows, TRUE);
+    g_ptr_array_free(b.spaces, TRUE);
+    g_array_free(b.role_events, TRUE);
     g_ptr_array_free(b.clock_stmts, TRUE);
     g_array_free(b.pins, TRUE);
     if (wad_diags_errors(diags) == before)

@@ -18,7 +18,7 @@ typedef struct parser {
     int depth;
 } parser;
 
-static wad_expr *parse_sum(parser *p);
+static wad_expr *parse_bits(parser *p);
 
 static wad_expr *node(parser *p, wadi_op op)
 {
@@ -57,10 +57,10 @@ static wad_expr *parse_function(parser *p, wadi_op op)
     p->c->tok++;
     if (!wadi_need_punct(p->c, "("))
         return NULL;
-    e->a = parse_sum(p);
-    if (op != WADI_OP_FLOOR) {
+    e->a = parse_bits(p);
+    if (op != WADI_OP_FLOOR && op != WADI_OP_ONES) {
         wadi_need_punct(p->c, ",");
-        e->b = parse_sum(p);
+        e->b = parse_bits(p);
     }
     wadi_need_punct(p->c, ")");
     return p->c->failed ? NULL : e;
@@ -73,25 +73,64 @@ static bool resolve_field(parser *p, const wadi_path *path, wad_fieldref *ref)
         p->c->failed = true;
         return false;
     }
+    bool own = n->elements && ref->reg->count == n->elements;
+    if (own && !wadi_path_indexed(path, ref))
+        ref->reg_index = UINT32_MAX;
     return true;
 }
 
-static bool parse_pick_item(parser *p, const wadi_stmt *stmt, GArray *picks)
+/* The last of them: not one before it, nor more than the field holds. */
+static bool can_be_picked(parser *p, const wad_where *where, const GArray *picks,
+                          const wad_fieldref *ref)
+{
+    const wadi_pick *last = &g_array_index(picks, wadi_pick, picks->len - 1);
+    for (unsigned i = 0; i + 1 < picks->len; i++) {
+        const wadi_pick *one = &g_array_index(picks, wadi_pick, i);
+        if (last->code <= one->last && one->code <= last->last) {
+            wadi_error(p->c->src, where, "the value %llu picks a line before this one already",
+                       (unsigned long long)MAX(last->code, one->code));
+            return false;
+        }
+    }
+    if (ref->width < 64 && last->last >> ref->width) {
+        wadi_error(p->c->src, where, "the field has %u bits: it never reads %llu", ref->width,
+                   (unsigned long long)last->last);
+        return false;
+    }
+    return true;
+}
+
+static bool parse_pick_item(parser *p, const wadi_stmt *stmt, GArray *picks,
+                            const wad_fieldref *ref)
 {
     wadi_cursor item = wadi_cursor_at(p->c->src, stmt);
     parser inner = {&item, p->names, p->depth + 1};
-    wadi_pick pick = {0, NULL};
+    wadi_pick pick = {0, 0, NULL};
     if (item.tok->type != WADI_T_NUMBER || item.tok->number.den != 1) {
         wadi_expected(&item, "the field's value that picks this line");
         return false;
     }
+    wad_where where = item.tok->where;
     pick.code = (uint64_t)item.tok->number.num;
+    pick.last = pick.code;
     item.tok++;
-    pick.value = parse_sum(&inner);
+    if (wadi_take_punct(&item, "..")) {
+        if (item.tok->type != WADI_T_NUMBER || item.tok->number.den != 1) {
+            wadi_expected(&item, "the last value that picks this line");
+            return false;
+        }
+        pick.last = (uint64_t)(item.tok++)->number.num;
+        if (pick.last < pick.code) {
+            wadi_error(p->c->src, &where, "the values %llu .. %llu are none: the smaller first",
+                       (unsigned long long)pick.code, (unsigned long long)pick.last);
+            return false;
+        }
+    }
+    pick.value = parse_bits(&inner);
     if (!pick.value || !wadi_need_end(&item))
         return false;
     g_array_append_val(picks, pick);
-    return true;
+    return can_be_picked(p, &where, picks, ref);
 }
 
 static wad_expr *parse_pick(parser *p)
@@ -106,7 +145,7 @@ static wad_expr *parse_pick(parser *p)
         return NULL;
     GArray *picks = g_array_new(FALSE, FALSE, sizeof(wadi_pick));
     for (unsigned i = 0; i < group->n; i++)
-        if (!parse_pick_item(p, &group->stmts[i], picks))
+        if (!parse_pick_item(p, &group->stmts[i], picks, &e->field))
             p->c->failed = true;
     e->n_picks = picks->len;
     e->picks = wadi_arena_copy(p->c->src->arena, picks->data, picks->len, sizeof(wadi_pick));
@@ -196,7 +235,11 @@ static wad_expr *parse_atom(parser *p)
     static const struct {
         const char *name;
         wadi_op op;
-    } functions[] = {{"floor", WADI_OP_FLOOR}, {"min", WADI_OP_MIN}, {"max", WADI_OP_MAX}};
+    } functions[] = {{"floor", WADI_OP_FLOOR},
+                     {"min", WADI_OP_MIN},
+                     {"max", WADI_OP_MAX},
+                     {"ones", WADI_OP_ONES}};
+    unsigned n_functions = G_N_ELEMENTS(functions) - (p->names->bits ? 0 : 1);
     if (p->depth++ > MAX_NESTING)
         return fail(p, &p->c->tok->where, "%s", "expression nests too deeply");
     if (p->c->failed)
@@ -204,12 +247,17 @@ static wad_expr *parse_atom(parser *p)
     if (p->c->tok->type == WADI_T_NUMBER)
         return parse_number(p);
     if (wadi_take_punct(p->c, "(")) {
-        wad_expr *e = parse_sum(p);
+        wad_expr *e = parse_bits(p);
         return wadi_need_punct(p->c, ")") ? e : NULL;
     }
     if (wadi_at_word(p->c, "pick"))
         return parse_pick(p);
-    for (unsigned i = 0; i < G_N_ELEMENTS(functions); i++)
+    if (p->names->hook && wadi_at_word(p->c, "written")) {
+        wad_expr *e = node(p, WADI_OP_WRITTEN);
+        p->c->tok++;
+        return e;
+    }
+    for (unsigned i = 0; i < n_functions; i++)
         if (wadi_at_word(p->c, functions[i].name))
             return parse_function(p, functions[i].op);
     if (p->c->tok->type == WADI_T_NAME)
@@ -231,8 +279,9 @@ static wad_expr *binary(parser *p, wadi_op op, wad_expr *a, wad_expr *b)
 
 static wad_expr *parse_power(parser *p)
 {
-    if (wadi_at_punct(p->c, "-")) {
-        wad_expr *e = node(p, WADI_OP_NEG);
+    bool inverts = p->names->bits && wadi_at_punct(p->c, "~");
+    if (inverts || wadi_at_punct(p->c, "-")) {
+        wad_expr *e = node(p, inverts ? WADI_OP_NOT : WADI_OP_NEG);
         p->c->tok++;
         if (p->depth++ > MAX_NESTING)
             return fail(p, &e->where, "%s", "expression nests too deeply");
@@ -269,10 +318,29 @@ static wad_expr *parse_sum(parser *p)
     return e;
 }
 
+static wad_expr *parse_masked(parser *p)
+{
+    wad_expr *e = parse_sum(p);
+    while (e && p->names->bits && wadi_take_punct(p->c, "&"))
+        e = binary(p, WADI_OP_AND, e, parse_sum(p));
+    return e;
+}
+
+static wad_expr *parse_bits(parser *p)
+{
+    wad_expr *e = parse_masked(p);
+    while (e && p->names->bits && (wadi_at_punct(p->c, "|") || wadi_at_punct(p->c, "^"))) {
+        wadi_op op = *p->c->tok->text == '|' ? WADI_OP_OR : WADI_OP_XOR;
+        p->c->tok++;
+        e = binary(p, op, e, parse_masked(p));
+    }
+    return e;
+}
+
 wad_expr *wadi_parse_expr(wadi_cursor *c, const wadi_names *names)
 {
     parser p = {c, names, 0};
-    wad_expr *e = parse_sum(&p);
+    wad_expr *e = parse_bits(&p);
     return c->failed ? NULL : e;
 }
 

@@ -16,6 +16,9 @@ typedef struct wadi_names {
     const wad_layout *layout;  /* of a law in a layout, else NULL */
     const wad_instance *scope; /* of a law in a block, else NULL */
     bool constant;             /* numbers and parameters only */
+    bool bits;                 /* & | ^ ~ and ones() of bits may stand */
+    bool hook;                 /* `written` is what was written */
+    unsigned elements;         /* of the register whose `reads` it is: the own one is meant */
     bool plain;                /* a name after a number is not its unit */
 } wadi_names;
 

@@ -2,6 +2,7 @@
 /* Fields of registers. */
 #include <string.h>
 
+#include "behaviour.h"
 #include "lang/rational.h"
 #include "layout.h"
 #include "path.h"
@@ -72,29 +73,7 @@ static void defer_cond(layout_build *lb, wadi_cursor *c, wad_bitfield *field, co
 {
     waiting w = {.at = *c, .field = field, .cond = cond};
     g_array_append_val(lb->waiting, w);
-    wadi_path path;
-    do {
-        if (!wadi_parse_path(c, lb->env, &path))
-            return;
-        if (wadi_take_punct(c, "=") || wadi_take_punct(c, "!="))
-            c->tok++;
-    } while (wadi_take_word(c, "and"));
-}
-
-/* Skips `read REG.F = 1 then write REG or ...`. */
-static void skip_event(layout_build *lb, wadi_cursor *c)
-{
-    wadi_path path;
-    do {
-        if (!wadi_take_word(c, "read") && !wadi_take_word(c, "write")) {
-            wadi_expected(c, "'read REGISTER' or 'write REGISTER': what clears it");
-            return;
-        }
-        if (!wadi_parse_path(c, lb->env, &path))
-            return;
-        if (wadi_take_punct(c, "="))
-            c->tok++;
-    } while (wadi_take_word(c, "then") || wadi_take_word(c, "or"));
+    wadi_skip_cond(c, lb->env);
 }
 
 /* `cleared at entry`, `cleared by read CAP` */
@@ -106,25 +85,24 @@ static void parse_cleared(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
     } else if (wadi_need_word(c, "by")) {
         waiting w = {.at = *c, .cleared = field};
         g_array_append_val(lb->waiting, w);
-        bool old =
-            c->tok->type == WADI_T_NAME && !wadi_at_word(c, "read") && !wadi_at_word(c, "write");
-        if (old) {
-            wadi_error(c->src, &c->tok->where,
-                       "say whether reading or writing it clears the flag: cleared by read %s "
-                       "('wadium emit sheet FILE' writes it so)",
-                       c->tok->text);
-            c->failed = true;
-            return;
-        }
-        skip_event(lb, c);
+        wadi_skip_events(lb, c);
     }
+}
+
+void wadi_take_text(wadi_cursor *c, const char **text)
+{
+    if (*text)
+        wadi_error(c->src, &c->tok->where, "a second description: one is \"%s\"", *text);
+    *text = (c->tok++)->text;
 }
 
 void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *field)
 {
     while (!wadi_at_end(c) && c->tok->type != WADI_T_GROUP) {
         int64_t zero;
-        if (wadi_take_word(c, "ref"))
+        if (c->tok->type == WADI_T_STRING)
+            wadi_take_text(c, &field->text);
+        else if (wadi_take_word(c, "ref"))
             field->ref = wadi_need_string(c, "a reference in quotes");
         else if (wadi_take_word(c, "not"))
             field->not_zero = wadi_parse_int(lb->b, c, lb->env, "a forbidden value", 0, 0, &zero);
@@ -138,10 +116,11 @@ void wadi_parse_field_attrs(layout_build *lb, wadi_cursor *c, wad_bitfield *fiel
             field->is_volatile = true;
         else if (wadi_take_word(c, "fixed"))
             field->is_volatile = false;
-        else
-            wadi_expected(c, "'ref', 'not 0', 'stable CONDITION', 'when CONDITION', 'cleared at "
-                             "entry', 'cleared by read REGISTER', 'volatile', 'fixed' or a list of "
-                             "values");
+        else if (!wadi_take_common(lb, c, (wad_register *)field->reg, field) &&
+                 !wadi_take_field_word(lb, c, field))
+            wadi_expected(c, "'ref', 'not 0', 'stable', 'when', 'cleared at entry', 'cleared by', "
+                             "'reads', 'held', 'after', 'is', 'sets', 'clears', 'toggles', "
+                             "'masks', 'key', 'number', 'volatile', 'fixed' or a list of values");
     }
     const wadi_group *group = wadi_take_group(c);
     if (group)

@@ -9,6 +9,7 @@
 #include "sheet/chip/expression.h"
 #include "sheet/chip/query.h"
 #include "sheet/laws/evaluate.h"
+#include "sheet/laws/extent.h"
 
 #define MOST_FIELDS  8
 #define MOST_VALUES  16
@@ -116,14 +117,43 @@ static void check_divisor(const wadi_build *b, const wad_expr *e)
     g_free(name);
 }
 
-void wadi_check_law(const wadi_build *b, const wad_expr *law)
+/* ---- sizes ---- */
+
+/* Whole hertz, and thirds of such at most. */
+static wadi_extent any_clock(const wad_clock *clock)
+{
+    (void)clock;
+    return (wadi_extent){1e10, 3};
+}
+
+static void check_size(const wadi_build *b, const wad_expr *law)
+{
+    const wad_expr *part = wadi_expr_beyond(law, any_clock, 9.2e18);
+    if (!part)
+        return;
+    wadi_extent x = wadi_expr_extent(part, any_clock);
+    char *text = wadi_expr_text(part);
+    wadi_error(b->src, &part->where,
+               "the law's part %s can reach %.3g, more than 64 bits hold: divide earlier, or say "
+               "which values the field may have",
+               text, MAX(x.num, x.den));
+    g_free(text);
+}
+
+static void check_divisors(const wadi_build *b, const wad_expr *law)
 {
     if (!law)
         return;
     if (law->op == WADI_OP_DIV)
         check_divisor(b, law->b);
     for (unsigned i = 0; i < law->n_picks; i++)
-        wadi_check_law(b, law->picks[i].value);
-    wadi_check_law(b, law->a);
-    wadi_check_law(b, law->b);
+        check_divisors(b, law->picks[i].value);
+    check_divisors(b, law->a);
+    check_divisors(b, law->b);
+}
+
+void wadi_check_law(const wadi_build *b, const wad_expr *law)
+{
+    check_divisors(b, law);
+    check_size(b, law);
 }

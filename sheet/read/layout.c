@@ -4,6 +4,8 @@
 
 #include <string.h>
 
+#include "behaviour.h"
+#include "hook.h"
 #include "lang/rational.h"
 #include "path.h"
 #include "register_words.h"
@@ -25,21 +27,83 @@ static void parse_reg_dim(layout_build *lb, wadi_cursor *c, wad_register *reg)
 
 static bool parse_alias(layout_build *lb, wadi_cursor *c, wad_register *reg)
 {
-    static const char *const words[] = {"", "sets", "clears", "toggles"};
-    for (unsigned i = 1; i < G_N_ELEMENTS(words); i++) {
-        if (!wadi_take_word(c, words[i]))
+    for (unsigned i = WAD_ALIAS_SETS; i <= WAD_ALIAS_IS; i++) {
+        if (!wadi_take_word(c, wad_alias_word((wad_alias)i)))
             continue;
         waiting w = {.at = *c, .alias = reg};
         reg->alias = (wad_alias)i;
-        reg->access = WAD_ACCESS_WO;
-        g_array_append_val(lb->waiting, w);
+        reg->access = WAD_ACCESS_RW; /* it reads as the other one does */
+        int64_t width;
         wadi_need_name(c, "the register it acts on");
+        if (wadi_take_word(c, "wo"))
+            reg->access = WAD_ACCESS_WO;
+        if (wadi_take_word(c, "width") &&
+            wadi_parse_int(lb->b, c, lb->env, "the width in bits", 8, 32, &width))
+            w.width = (uint8_t)width;
+        g_array_append_val(lb->waiting, w);
         if (!c->failed && c->tok->type == WADI_T_STRING)
             reg->text = (c->tok++)->text;
         wadi_need_end(c);
         return true;
     }
     return false;
+}
+
+/* Of an array in a group each element of the group has one. */
+static void name_member(layout_build *lb, wad_register *reg)
+{
+    const wad_group *g = lb->group;
+    reg->group = g;
+    reg->member = reg->name;
+    reg->offset += g->offset;
+    if (reg->count) {
+        reg->is_array_member = g->count != 0;
+        reg->group_index = lb->group_index;
+        reg->offset += lb->group_index * g->step;
+        reg->name = g->count ? wadi_arena_printf(lb->b->arena, "%s%u_%s", g->name, lb->group_index,
+                                                 reg->member)
+                             : wadi_arena_printf(lb->b->arena, "%s_%s", g->name, reg->member);
+        return;
+    }
+    reg->name = wadi_arena_printf(lb->b->arena, "%s_%s", g->name, reg->member);
+    reg->count = g->count;
+    reg->step = g->count ? g->step : 0;
+}
+
+/* What stands behind the offset. */
+static void parse_content(layout_build *lb, wadi_cursor *c, wad_register *reg)
+{
+    reg->access = wadi_parse_access(c);
+    wadi_parse_reg_attrs(lb, c, reg);
+    const wadi_group *group = wadi_take_group(c);
+    if (reg->count && !reg->step)
+        reg->step = reg->width / 8u;
+    if (group && !c->failed)
+        wadi_parse_fields(lb, group, reg);
+    else
+        wadi_whole_field(lb, reg);
+    wadi_need_end(c);
+}
+
+/* Elements that are changed are registers of their own: as the array is, then changed. */
+static void change_elements(layout_build *lb, const wadi_cursor *content, const wad_register *bare,
+                            wad_register *reg)
+{
+    const wad_register **elements = NULL;
+    for (uint32_t i = 0; i < reg->count; i++) {
+        if (!wadi_changes_element(lb, reg, i))
+            continue;
+        if (!elements)
+            elements = wadi_arena_alloc(lb->b->arena, reg->count * sizeof *elements);
+        wad_register *own = WADI_NEW(lb->b->arena, wad_register);
+        wadi_cursor again = *content;
+        *own = *bare;
+        parse_content(lb, &again, own);
+        wadi_change_register(lb, own, i);
+        own->array = reg;
+        elements[i] = own;
+    }
+    reg->elements = elements;
 }
 
 static void parse_register(layout_build *lb, wadi_cursor *c)
@@ -54,24 +118,29 @@ static void parse_register(layout_build *lb, wadi_cursor *c)
         !wadi_parse_int(lb->b, c, lb->env, "the offset in bytes", 0, 65535, &offset))
         return;
     reg->offset = (uint32_t)offset;
+    bool in_array = reg->count != 0;
+    if (lb->group && lb->group_index && !in_array)
+        return; /* it was read with the group's first element */
+    if (lb->group)
+        name_member(lb, reg);
     if (!g_hash_table_add(lb->names, (gpointer)reg->name)) {
         wadi_error(c->src, &reg->where, "register '%s' stands twice in this layout", reg->name);
         return;
     }
-    if (!parse_alias(lb, c, reg)) {
-        reg->access = wadi_parse_access(c);
-        wadi_parse_reg_attrs(lb, c, reg);
-        const wadi_group *group = wadi_take_group(c);
-        if (reg->count && !reg->step)
-            reg->step = reg->width / 8u;
-        if (group && !c->failed)
-            wadi_parse_fields(lb, group, reg);
-        else
-            wadi_whole_field(lb, reg);
-        wadi_need_end(c);
-    }
-    if (!wadi_change_register(lb, reg))
+    const wad_register bare = *reg;
+    const wadi_cursor content = *c;
+    if (!parse_alias(lb, c, reg))
+        parse_content(lb, c, reg);
+    if (lb->group && lb->group->count &&
+        (uint32_t)offset + (in_array ? (reg->count - 1) * reg->step : 0) + wad_register_bytes(reg) >
+            lb->group->step)
+        wadi_error(c->src, &reg->where,
+                   "register '%s' reaches beyond its group's step of 0x%x bytes", reg->member,
+                   lb->group->step);
+    if (!wadi_change_register(lb, reg, -1))
         return;
+    if (!c->failed && !reg->alias)
+        change_elements(lb, &content, &bare, reg);
     if (reg->offset % wad_register_bytes(reg))
         wadi_error(c->src, &reg->where, "offset 0x%x is not a multiple of the register's %u bytes",
                    reg->offset, wad_register_bytes(reg));
@@ -80,69 +149,47 @@ static void parse_register(layout_build *lb, wadi_cursor *c)
     lb->layout->n_regs = lb->regs->len;
 }
 
-/* ---- locks ---- */
+/* ---- groups ---- */
 
-static void parse_key(layout_build *lb, wadi_cursor *c, wad_lock *lock)
+/* `group CH[12] step 0x40 at 0x00 { reg READ at 0x00 ... }` */
+static void parse_group(layout_build *lb, wadi_cursor *c)
 {
-    GArray *sequence = g_array_new(FALSE, FALSE, sizeof(uint32_t));
-    wad_where where = c->tok->where;
-    const char *name = wadi_need_name(c, "the register that the key is written to");
-    int64_t value, writes = 0;
-    lock->key = name ? wad_layout_register(lb->layout, name) : NULL;
-    if (name && !lock->key) {
-        wadi_error(c->src, &where, "this layout has no register '%s'", name);
-        c->failed = true;
+    wad_group *g = WADI_NEW(lb->b->arena, wad_group);
+    int64_t count = 0, step = 0, at;
+    g->where = c->tok->where;
+    g->name = wadi_need_name(c, "the group's name");
+    if (wadi_take_punct(c, "[")) {
+        wadi_parse_int(lb->b, c, lb->env, "the number of elements", 1, 256, &count);
+        wadi_need_punct(c, "]");
+        if (wadi_need_word(c, "step"))
+            wadi_parse_int(lb->b, c, lb->env, "bytes between elements", 1, 65536, &step);
     }
-    while (!c->failed && !wadi_at_end(c) && !wadi_at_word(c, "relocks") &&
-           wadi_parse_int(lb->b, c, lb->env, "a value of the key", 0, UINT32_MAX, &value)) {
-        uint32_t key = (uint32_t)value;
-        g_array_append_val(sequence, key);
-    }
-    if (!c->failed && !sequence->len)
-        wadi_expected(c, "the values of the key");
-    if (wadi_take_word(c, "relocks") && wadi_need_word(c, "after"))
-        wadi_parse_int(lb->b, c, lb->env, "after how many writes it closes", 1, 255, &writes);
-    lock->writes = (unsigned)writes;
-    lock->n_sequence = sequence->len;
-    lock->sequence = wadi_arena_copy(lb->b->arena, sequence->data, sequence->len, sizeof(uint32_t));
-    g_array_free(sequence, TRUE);
-}
-
-/* `lock NAME "text" while COND` or `lock NAME "text" key REG VALUE VALUE ... [relocks after N]` */
-static void parse_lock(layout_build *lb, wadi_cursor *c)
-{
-    wad_lock *lock = WADI_NEW(lb->b->arena, wad_lock);
-    lock->where = c->tok->where;
-    lock->name = wadi_need_name(c, "the lock's name");
-    if (!c->failed && c->tok->type == WADI_T_STRING)
-        lock->text = (c->tok++)->text;
-    if (wadi_take_word(c, "while")) {
-        wad_instance scope = {.layout = lb->layout};
-        wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);
-        if (!wadi_parse_cond(lb->b, c, lb->env, &scope, cond))
+    if (!wadi_need_word(c, "at") ||
+        !wadi_parse_int(lb->b, c, lb->env, "the offset in bytes", 0, 65535, &at))
+        return;
+    const wadi_group *body = wadi_need_group(c, "'{' and the registers");
+    if (!body || !wadi_need_end(c))
+        return;
+    g->count = (uint32_t)count;
+    g->step = (uint32_t)step;
+    g->offset = (uint32_t)at;
+    for (guint i = 0; i < lb->regs->len; i++) {
+        const wad_register *r = lb->regs->pdata[i];
+        if (!strcmp(r->group ? r->group->name : r->name, g->name)) {
+            wadi_error(c->src, &g->where, "'%s' stands twice in this layout", g->name);
             return;
-        for (unsigned k = 0; k < cond->n; k++)
-            ((wad_cond_term *)&cond->terms[k])->ref.block = NULL;
-        lock->open = cond;
-    } else if (wadi_take_word(c, "key")) {
-        parse_key(lb, c, lock);
-    } else {
-        wadi_expected(c, "'while CONDITION' or 'key REGISTER VALUE ...'");
+        }
     }
-    if (wadi_need_end(c))
-        g_ptr_array_add(lb->locks, lock);
-}
-
-static void finish_locked(layout_build *lb, waiting *w)
-{
-    const char *name = wadi_need_name(&w->at, "the lock's name");
-    for (guint i = 0; name && i < lb->locks->len && !w->locked->lock; i++) {
-        const wad_lock *lock = lb->locks->pdata[i];
-        if (!strcmp(lock->name, name))
-            w->locked->lock = lock;
-    }
-    if (name && !w->locked->lock)
-        wadi_error(w->at.src, &w->locked->where, "this layout has no lock '%s'", name);
+    lb->group = g;
+    for (lb->group_index = 0; lb->group_index < MAX(g->count, 1); lb->group_index++)
+        for (unsigned i = 0; i < body->n; i++) {
+            wadi_cursor item = wadi_cursor_at(lb->b->src, &body->stmts[i]);
+            if (wadi_take_word(&item, "reg"))
+                parse_register(lb, &item);
+            else if (!lb->group_index)
+                wadi_expected(&item, "'reg': a group is of registers");
+        }
+    lb->group = NULL;
 }
 
 /* ---- split values ---- */
@@ -163,6 +210,13 @@ static bool check_value_part(wadi_cursor *c, wad_value *value, unsigned n, const
     bool indexed = false;
     for (unsigned i = 0; i < path->n; i++)
         indexed |= index && path->index_name[i] && !strcmp(path->index_name[i], index);
+    if (index && field->reg->elements) {
+        wadi_error(c->src, &path->where,
+                   "'%s' is a row of alike registers for a value: one of '%s' is changed",
+                   value->name, field->reg->name);
+        c->failed = true;
+        return false;
+    }
     if (index && (!indexed || !field->reg->count || (n && value->count != field->reg->count))) {
         wadi_error(c->src, &path->where,
                    "each part of '%s[%s]' lies in an array of registers of one length, by [%s]",
@@ -172,6 +226,24 @@ static bool check_value_part(wadi_cursor *c, wad_value *value, unsigned n, const
     }
     value->count = index ? field->reg->count : 0;
     return true;
+}
+
+/* `through TEMP on write`: one part goes by way of a byte. */
+static void parse_through(wadi_cursor *c, wad_value *value, unsigned parts)
+{
+    wad_where where = c->tok->where;
+    value->through = wadi_need_name(c, "the byte's name");
+    value->through_read = value->through_write = true;
+    if (wadi_take_word(c, "on")) {
+        value->through_read = wadi_at_word(c, "read");
+        value->through_write = wadi_at_word(c, "write");
+        if (!wadi_take_word(c, "read") && !wadi_take_word(c, "write"))
+            wadi_expected(c, "'read' or 'write'");
+    }
+    if (parts != 2 && !c->failed) {
+        wadi_error(c->src, &where, "through a shared byte goes one of two parts, not of %u", parts);
+        c->failed = true;
+    }
 }
 
 static void parse_value(layout_build *lb, wadi_cursor *c)
@@ -209,6 +281,8 @@ static void parse_value(layout_build *lb, wadi_cursor *c)
     }
     if (wadi_take_word(c, "latch"))
         value->latch_low = wadi_need_word(c, "low");
+    if (wadi_take_word(c, "through"))
+        parse_through(c, value, parts->len);
     if (wadi_need_end(c) && value->width > 64)
         wadi_error(c->src, &value->where, "a value has at most 64 bits, this one %u", value->width);
     value->n_parts = parts->len;
@@ -261,7 +335,13 @@ static void parse_rates(layout_build *lb, const wadi_group *body)
 static void finish_alias(layout_build *lb, waiting *w)
 {
     const char *name = wadi_need_name(&w->at, "the register it acts on");
-    const wad_register *of = name ? wad_layout_register(lb->layout, name) : NULL;
+    const wad_group *group = w->alias->group;
+    const wad_register *of = NULL;
+    if (name && group) /* a neighbour */
+        of = wad_layout_register(lb->layout,
+                                 wadi_arena_printf(lb->b->arena, "%s_%s", group->name, name));
+    if (name && !of)
+        of = wad_layout_register(lb->layout, name);
     if (!of || of->alias) {
         wadi_error(w->at.src, &w->alias->where, "'%s' is no register of this layout to act on",
                    name ? name : "?");
@@ -270,7 +350,10 @@ static void finish_alias(layout_build *lb, waiting *w)
         return;
     }
     w->alias->alias_of = of;
-    w->alias->width = of->width;
+    if (w->width > of->width || (w->width != 8 && w->width != 16 && w->width != 32 && w->width))
+        wadi_error(w->at.src, &w->alias->where,
+                   "another name of '%s' is 8, 16 or 32 bits wide, and not wider than it", name);
+    w->alias->width = w->width ? w->width : of->width;
     w->alias->fields = of->fields;
     w->alias->n_fields = of->n_fields;
     w->alias->count = of->count;
@@ -279,71 +362,64 @@ static void finish_alias(layout_build *lb, waiting *w)
         w->alias->text = of->text;
 }
 
-/* `read CAP`, `write CMD.CLR = 1`: an element each where both are arrays of one length. */
-static bool parse_bus_event(layout_build *lb, wadi_cursor *c, const wad_bitfield *field,
-                            wad_bus_event *e)
-{
-    wadi_path path;
-    wad_fieldref ref;
-    e->write = wadi_at_word(c, "write");
-    c->tok++;
-    if (!wadi_parse_path(c, lb->env, &path) || !wadi_resolve(lb->b, lb->layout, NULL, &path, &ref))
-        return false;
-    if (ref.block) {
-        wadi_error(c->src, &path.where,
-                   "'%s' lies in another block: what clears a flag is an access "
-                   "of its own",
-                   wadi_path_text(lb->b->arena, &path));
-        return false;
-    }
-    e->reg = ref.reg;
-    e->reg_index = ref.reg_index;
-    e->by_element = ref.reg->count && path.index[0] < 0;
-    unsigned elements = field->count ? field->count : field->reg->count;
-    if (e->by_element && ref.reg->count != elements) {
-        wadi_error(c->src, &path.where,
-                   "'%s' has another number of elements than the field that it clears",
-                   ref.reg->name);
-        return false;
-    }
-    if (path.n > 1) {
-        int64_t value = 1, most = ref.width >= 32 ? UINT32_MAX : (INT64_C(1) << ref.width) - 1;
-        if (!wadi_take_punct(c, "=")) {
-            wadi_error(c->src, &path.where, "say which value: %s = 1",
-                       wadi_path_text(lb->b->arena, &path));
-            return false;
-        }
-        if (!wadi_parse_int(lb->b, c, lb->env, "the field's value", 0, most, &value))
-            return false;
-        e->field = ref.field;
-        e->mask = wad_fieldref_mask(&ref);
-        e->value = (uint64_t)value << ref.lsb;
-    }
-    return true;
-}
-
 /* `cleared by read STAT then read RX or write CLR` */
 static void finish_cleared(layout_build *lb, waiting *w)
 {
-    GArray *list = g_array_new(FALSE, TRUE, sizeof(wad_clearing));
-    bool good;
-    do {
-        wad_clearing one = {0};
-        good = parse_bus_event(lb, &w->at, w->cleared, &one.last);
-        if (good && wadi_take_word(&w->at, "then")) {
-            one.then = true;
-            one.first = one.last;
-            one.last = (wad_bus_event){0};
-            good = parse_bus_event(lb, &w->at, w->cleared, &one.last);
-        }
-        g_array_append_val(list, one);
-    } while (good && wadi_take_word(&w->at, "or"));
-    unsigned n = w->cleared->n_clearings; /* several `cleared by` may stand */
-    g_array_prepend_vals(list, w->cleared->clearings, n);
-    w->cleared->n_clearings = good ? list->len : n;
-    w->cleared->clearings =
-        wadi_arena_copy(lb->b->arena, list->data, w->cleared->n_clearings, sizeof(wad_clearing));
-    g_array_free(list, TRUE);
+    const wad_clearing *list;
+    unsigned n;
+    wad_bitfield *f = w->cleared;
+    if (!wadi_parse_events(lb, &w->at, f->reg, f, &list, &n))
+        return;
+    wad_clearing *all = wadi_arena_alloc(lb->b->arena, (f->n_clearings + n) * sizeof *all);
+    if (f->n_clearings) /* several `cleared by` may stand */
+        memcpy(all, f->clearings, f->n_clearings * sizeof *all);
+    memcpy(all + f->n_clearings, list, n * sizeof *all);
+    f->clearings = all;
+    f->n_clearings += n;
+}
+
+/* It may name other blocks, which are not all there yet. */
+static void wait_for_blocks(layout_build *lb, const waiting *w)
+{
+    late_word late = {{.b = lb->b, .env = lb->env, .layout = lb->layout}, *w};
+    g_array_append_val(lb->b->late, late);
+}
+
+static void wait_hook(layout_build *lb, const wadi_stmt *stmt)
+{
+    late_word late = {{.b = lb->b, .env = lb->env, .layout = lb->layout}, {.hook = stmt}};
+    g_array_append_val(lb->b->late, late);
+}
+
+static void finish_hook(layout_build *lb, const wadi_stmt *stmt)
+{
+    wad_layout *l = lb->layout;
+    wad_hook hook = {0};
+    if (!wadi_parse_hook(lb, stmt, &hook))
+        return;
+    wad_hook *all = wadi_arena_alloc(lb->b->arena, (l->n_hooks + 1) * sizeof *all);
+    if (l->n_hooks)
+        memcpy(all, l->hooks, l->n_hooks * sizeof *all);
+    all[l->n_hooks++] = hook;
+    l->hooks = all;
+}
+
+void wadi_finish_layouts(wadi_build *b)
+{
+    for (unsigned i = 0; i < b->late->len; i++) {
+        late_word *late = &g_array_index(b->late, late_word, i);
+        if (late->w.hook)
+            finish_hook(&late->lb, late->w.hook);
+        else if (late->w.cleared)
+            finish_cleared(&late->lb, &late->w);
+        else
+            wadi_finish_behaviour(&late->lb, &late->w);
+    }
+}
+
+GArray *wadi_late_words(void)
+{
+    return g_array_new(FALSE, FALSE, sizeof(late_word));
 }
 
 static void finish_waiting(layout_build *lb)
@@ -354,17 +430,14 @@ static void finish_waiting(layout_build *lb)
         if (w->alias)
             finish_alias(lb, w);
         else if (w->locked)
-            finish_locked(lb, w);
-        else if (w->cleared)
-            finish_cleared(lb, w);
+            wadi_finish_locked(lb, w);
+        else if (w->cleared || w->more)
+            wait_for_blocks(lb, w);
         if (!w->field)
             continue;
         wad_cond *cond = WADI_NEW(lb->b->arena, wad_cond);
-        if (wadi_parse_cond(lb->b, &w->at, lb->env, &scope, cond)) {
-            for (unsigned k = 0; k < cond->n; k++)
-                ((wad_cond_term *)&cond->terms[k])->ref.block = NULL;
+        if (wadi_parse_cond(lb->b, &w->at, lb->env, &scope, cond))
             *w->cond = cond;
-        }
     }
 }
 
@@ -388,8 +461,18 @@ static void seal(layout_build *lb)
     layout->n_values = lb->values->len;
     layout->values =
         wadi_arena_copy(lb->b->arena, lb->values->pdata, lb->values->len, sizeof(gpointer));
+    uint32_t first = 0;
     for (unsigned i = 0; i < layout->n_regs; i++) {
-        const wad_register *r = layout->regs[i];
+        wad_register *r = g_ptr_array_index(lb->regs, i);
+        r->first = first;
+        for (uint32_t k = 0; r->elements && k < r->count; k++)
+            if (r->elements[k]) { /* they were made as `reg` was, which may have moved since */
+                wad_register *own = (wad_register *)r->elements[k];
+                own->first = first;
+                own->offset = r->offset;
+                own->step = r->step;
+            }
+        first += MAX(r->count, 1);
         uint32_t last = r->count ? (r->count - 1) * r->step : 0;
         layout->size = MAX(layout->size, r->offset + last + wad_register_bytes(r));
     }
@@ -414,6 +497,8 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
                        g_ptr_array_new(),
                        g_array_new(FALSE, FALSE, sizeof(waiting)),
                        g_hash_table_new(g_str_hash, g_str_equal),
+                       NULL,
+                       0,
                        block};
     const wadi_group *body = stmt->toks[stmt->n - 1].group;
     GPtrArray *acts = g_ptr_array_new(); /* read when all blocks exist */
@@ -429,17 +514,23 @@ wad_layout *wadi_build_layout(wadi_build *b, const wadi_stmt *stmt, const char *
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         if (wadi_take_word(&c, "reg"))
             parse_register(&lb, &c);
+        else if (wadi_take_word(&c, "group"))
+            parse_group(&lb, &c);
         else if (wadi_at_word(&c, "acts"))
             g_ptr_array_add(acts, (gpointer)&body->stmts[i]);
         else if (wadi_take_word(&c, "value"))
             parse_value(&lb, &c);
-        else if (!wadi_at_word(&c, "lock") && !wadi_at_word(&c, "rate"))
-            wadi_expected(&c, "'reg', 'value', 'lock', 'rate' or 'acts as KIND'");
+        else if (wadi_at_word(&c, "on"))
+            wait_hook(&lb, &body->stmts[i]);
+        else if (!wadi_at_word(&c, "lock") && !wadi_at_word(&c, "rate") &&
+                 !wadi_at_word(&c, "change")) /* read before */
+            wadi_expected(&c, "'reg', 'group', 'value', 'lock', 'rate', 'change', 'on EVENT' or "
+                              "'acts as KIND'");
     }
     for (unsigned i = 0; i < body->n; i++) {
         wadi_cursor c = wadi_cursor_at(b->src, &body->stmts[i]);
         if (wadi_take_word(&c, "lock"))
-            parse_lock(&lb, &c);
+            wadi_parse_lock(&lb, &c);
     }
     seal(&lb);
     parse_rates(&lb, body);

@@ -82,6 +82,21 @@ void wadi_build_line(wadi_build *b, const wadi_stmt *stmt, GArray *lines)
         g_array_append_val(lines, line);
 }
 
+/* `on entry { FIELD = NUMBER ... }`: each statement three tokens or a path, and a number. */
+bool wadi_is_core_step(const wadi_stmt *stmt)
+{
+    const wadi_tok *t = stmt->toks;
+    bool core = stmt->n == 3 && t[1].type == WADI_T_NAME &&
+                (!strcmp(t[1].text, "entry") || !strcmp(t[1].text, "exit")) &&
+                t[2].type == WADI_T_GROUP;
+    for (unsigned i = 0; core && i < t[2].group->n; i++) {
+        const wadi_stmt *s = &t[2].group->stmts[i];
+        core = s->n >= 3 && wadi_is_mark(&s->toks[s->n - 2], "=") &&
+               s->toks[s->n - 1].type == WADI_T_NUMBER;
+    }
+    return core;
+}
+
 /* `on entry { CPU.STATUS.I = 0 }`, `on exit { ... }`: what the core does by itself. */
 void wadi_build_on(wadi_build *b, const wadi_stmt *stmt)
 {
@@ -89,11 +104,9 @@ void wadi_build_on(wadi_build *b, const wadi_stmt *stmt)
     c.tok++;
     bool entry = wadi_at_word(&c, "entry");
     wad_where where = c.tok->where;
-    if (!wadi_take_word(&c, "entry") && !wadi_take_word(&c, "exit")) {
-        wadi_expected(&c, "'entry' or 'exit': what the core does when it takes an interrupt, or "
-                          "leaves it");
+    if (!wadi_is_core_step(stmt)) /* a hook */
         return;
-    }
+    c.tok++;
     if (entry ? b->sheet->n_entry : b->sheet->n_exit) {
         wadi_error(b->src, &where, "'on %s' stands above already", entry ? "entry" : "exit");
         return;
@@ -143,8 +156,7 @@ static const wad_instance *governor(const wad_sheet *s, const wad_line_def *line
 {
     for (unsigned i = 0; i < s->n_blocks; i++) {
         const wad_layout *l = s->blocks[i]->layout;
-        const wad_role *enable =
-            l->kind && !strcmp(l->kind, "interrupts") ? wad_layout_role(l, "enable") : NULL;
+        const wad_role *enable = wad_acts_as(l, "interrupts") ? wad_layout_role(l, "enable") : NULL;
         if (enable && line->line < wad_role_count(enable))
             return s->blocks[i];
     }

@@ -39,12 +39,14 @@ static const wad_instance *find_source(wadi_build *b, const wadi_path *path, uns
 static unsigned elements(const wad_instance *block, const wad_role *role)
 {
     unsigned n = 0;
-    char name[64];
     if (role->sort != WAD_ROLE_SIGNAL)
         return wad_role_count(role);
-    do
-        snprintf(name, sizeof name, role->indexed ? "%s%u" : "%s", role->signal, n);
-    while (wad_instance_signal(block, name) && ++n && role->indexed);
+    for (bool there = true; there;) {
+        char *name = wad_role_signal(role, n);
+        there = name && wad_instance_signal(block, name);
+        n += there;
+        g_free(name);
+    }
     return n;
 }
 
@@ -58,10 +60,11 @@ static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
     t->from = find_source(b, &path, &at);
     if (!t->from)
         return false;
-    const char *kind = t->from->layout->kind, *name = path.n == at + 1 ? path.name[at] : "";
+    const wad_kind *kind = t->from->layout->kind;
+    const char *name = path.n == at + 1 ? path.name[at] : "";
     int place = kind ? wad_kind_role_index(kind, name) : -1;
     t->role = place < 0 ? NULL : wad_layout_role(t->from->layout, name);
-    if (!t->role || !wad_role_is_event(&wad_kind_roles(kind, &(unsigned){0})[place])) {
+    if (!t->role || !wad_role_is_event(&kind->roles[place])) {
         wadi_error(b->src, &path.where,
                    "'%s' is no event: write BLOCK.ROLE, a flag such as wrap or match[1], or "
                    "output[1]",
@@ -76,22 +79,43 @@ static bool parse_source(wadi_build *b, wadi_cursor *c, wad_trigger *t)
     return false;
 }
 
+/* The greatest number that the selector may hold, by its bits or by what it always is. */
+static int64_t most_of(const wad_role *selector)
+{
+    int64_t most = 0;
+    for (unsigned i = 0; i < selector->n_places; i++) {
+        const wad_role_place *p = &selector->places[i];
+        int64_t one = p->form == WAD_PLACE_ALWAYS ? (int64_t)p->always
+                                                  : (INT64_C(1) << MIN(p->width, 32)) - 1;
+        most = MAX(most, one);
+    }
+    return most;
+}
+
+/* `7 UART0.rx_ready`, `8 UART1.rx_ready TIM.match[2]`: any of them. */
 static void parse_trigger(wadi_build *b, const wad_role *selector, const wadi_stmt *stmt,
                           GArray *list)
 {
     wadi_cursor c = wadi_cursor_at(b->src, stmt);
     wad_trigger t = {.where = c.tok->where};
-    int64_t code, most = (INT64_C(1) << MIN(wad_role_width(selector), 32)) - 1;
-    if (!wadi_parse_int(b, &c, NULL, "the selector's value", 0, most, &code) ||
-        !parse_source(b, &c, &t) || !wadi_need_end(&c))
+    int64_t code;
+    if (!wadi_parse_int(b, &c, NULL, "the selector's value", 0, most_of(selector), &code))
         return;
     t.code = (uint32_t)code;
     for (guint i = 0; i < list->len; i++)
         if (g_array_index(list, wad_trigger, i).code == t.code) {
-            wadi_error(b->src, &t.where, "value %u stands twice in this list", t.code);
+            wadi_error(b->src, &t.where,
+                       "value %u stands twice in this list: several sources of one stand behind "
+                       "it, `%u UART0.rx_ready TIM.match[2]`",
+                       t.code, t.code);
             return;
         }
-    g_array_append_val(list, t);
+    do {
+        t.where = c.tok->where;
+        if (!parse_source(b, &c, &t))
+            return;
+        g_array_append_val(list, t);
+    } while (!wadi_at_end(&c));
 }
 
 /* What the values of the field mean that plays `role`: `triggers { 1 CNT0.wrap }`. */

@@ -5,20 +5,10 @@
 
 #include "lang/bits.h"
 #include "lang/rational.h"
+#include "lint.h"
+#include "sheet/chip/query.h"
 #include "sheet/chip/served.h"
 #include "sheet/chip/value.h"
-#include "wadium/host/warnings.h"
-
-typedef struct linter {
-    const wad_sheet *sheet;
-    wad_diags *diags;
-    const wad_layout *layout;
-} linter;
-
-/* Each has its number, so that one can be looked up, and left out. */
-#define DOUBT(l, name, where, format, ...)                                                         \
-    wad_diags_add((l)->diags, WAD_WARNING, (where), NULL, format " [L%d]", __VA_ARGS__,            \
-                  WAD_WARNING_##name)
 
 static uint64_t element_mask(const wad_bitfield *f)
 {
@@ -67,9 +57,17 @@ static bool writes(const wad_register *r)
     return r->access != WAD_ACCESS_RO && r->access != WAD_ACCESS_RC;
 }
 
-/* Two registers may share an address when one is only read and the other only written. */
+static bool is_chosen(const wad_register *r)
+{
+    return r->more && r->more->when;
+}
+
+/* Two registers may share an address when one is only read and the other only written, or a
+ * condition chooses. */
 static void lint_overlap(linter *l, const wad_register *a, const wad_register *b)
 {
+    if (is_chosen(a) || is_chosen(b))
+        return;
     for (uint32_t i = 0; i < (a->count ? a->count : 1); i++)
         for (uint32_t k = 0; k < (b->count ? b->count : 1); k++) {
             uint32_t x = a->offset + i * a->step, y = b->offset + k * b->step;
@@ -84,38 +82,124 @@ static void lint_overlap(linter *l, const wad_register *a, const wad_register *b
 
 static void lint_codes(linter *l, const wad_role *role)
 {
-    for (unsigned i = 0; i < role->n_codes; i++) {
+    for (unsigned i = 0; !l->layout->kind->own && i < role->n_codes; i++) {
         char *name = g_strdup_printf("%s_%s", role->name, role->codes[i].name);
         if (wad_kind_role_index(l->layout->kind, name) < 0)
             DOUBT(l, CODE_UNKNOWN, &role->where,
-                  "typed, but not simulated: kind '%s' knows no '%s' of role '%s'", l->layout->kind,
-                  role->codes[i].name, role->name);
+                  "typed, but not simulated: kind '%s' knows no '%s' of role '%s'",
+                  l->layout->kind->name, role->codes[i].name, role->name);
         g_free(name);
     }
 }
 
+/* Numbers that codes or a law say, and no model asks for. */
+static void lint_number(linter *l, const wad_role *role)
+{
+    bool says = role->law != NULL;
+    for (unsigned i = 0; i < role->n_meanings; i++)
+        says = says || role->meanings[i].is;
+    if (says && !wad_kind_takes_number(l->layout->kind, role->name))
+        DOUBT(l, NUMBER_IGNORED, &role->where,
+              "typed, but not simulated: kind '%s' takes no number for role '%s' that %s says",
+              l->layout->kind->name, role->name, role->law ? "a law" : "a code");
+}
+
+static bool has_words(const wad_kind *kind, const char *role)
+{
+    unsigned n = kind->n_roles;
+    size_t stem = strlen(role);
+    const wad_role_info *roles = kind->roles;
+    static const char *const no_words[] = {"plus", "times", "power", "step", "depth", "first"};
+    for (unsigned i = 0; i < n; i++) {
+        bool code = !strcmp(roles[i].sort, "CODE") && !strncmp(roles[i].name, role, stem) &&
+                    roles[i].name[stem] == '_';
+        for (unsigned k = 0; code && k < G_N_ELEMENTS(no_words); k++)
+            code = strcmp(roles[i].name + stem + 1, no_words[k]) != 0;
+        if (code)
+            return true;
+    }
+    return false;
+}
+
+static bool is_known_value(const linter *l, const wad_role *role, const wad_enumerator *e)
+{
+    char *lower = g_ascii_strdown(e->name, -1);
+    char *name = g_strdup_printf("%s_%s", role->name, lower);
+    bool known = wad_kind_role_index(l->layout->kind, name) >= 0 || !strcmp(lower, "stopped") ||
+                 !strcmp(lower, "off") || !strcmp(lower, "none");
+    for (unsigned i = 0; i < role->n_codes; i++)
+        known = known || role->codes[i].value == e->code;
+    g_free(lower);
+    g_free(name);
+    return known;
+}
+
+/* Named values of a field that a role with words lies in, and which are none of the words. */
+static void lint_values(linter *l, const wad_role *role)
+{
+    const wad_bitfield *f = role->field;
+    if (!f || role->n_meanings || wad_kind_takes_number(l->layout->kind, role->name) ||
+        !has_words(l->layout->kind, role->name))
+        return;
+    for (unsigned i = 0; i < f->n_enums; i++)
+        if (!is_known_value(l, role, &f->enums[i]))
+            DOUBT(l, VALUE_UNKNOWN, &f->enums[i].where,
+                  "typed, but not simulated: role '%s' of kind '%s' has no '%s': %llu does nothing",
+                  role->name, l->layout->kind->name, f->enums[i].name,
+                  (unsigned long long)f->enums[i].code);
+}
+
+static void lint_reads(linter *l, const wad_role *role)
+{
+    for (unsigned i = 0; i < role->n_places; i++)
+        for (unsigned k = 0; k < role->places[i].n_parts; k++) {
+            const wad_fieldref *ref = &role->places[i].parts[k].ref;
+            const wad_behaviour *of_field = ref->field ? ref->field->more : NULL;
+            const wad_behaviour *of_reg = ref->reg ? ref->reg->more : NULL;
+            if (!(of_field && (of_field->reads || of_field->number)) && !(of_reg && of_reg->reads))
+                continue;
+            char *name = wad_fieldref_name(ref);
+            DOUBT(l, ROLE_READS, &role->where,
+                  "typed, but not simulated: role '%s' lies in %s, which reads as an expression: "
+                  "the model sees what is stored there",
+                  role->name, name);
+            g_free(name);
+            return;
+        }
+}
+
+/* A role, however conditions bind it. */
+static void lint_ways(linter *l, const wad_role *role)
+{
+    lint_codes(l, role);
+    lint_number(l, role);
+    lint_values(l, role);
+    lint_reads(l, role);
+    if (role->otherwise)
+        lint_ways(l, role->otherwise);
+}
+
 static void lint_roles(linter *l)
 {
-    unsigned n;
-    const wad_role_info *roles = wad_kind_roles(l->layout->kind, &n);
-    for (unsigned i = 0; i < n; i++) {
+    const wad_role_info *roles = l->layout->kind->roles;
+    for (unsigned i = 0; i < l->layout->kind->n_roles; i++) {
         const wad_role *role = wad_layout_role(l->layout, roles[i].name);
         if (roles[i].must && !role)
             DOUBT(l, ROLE_MISSING, &l->layout->where,
                   "layout '%s' acts as %s but binds no role '%s' (%s)", l->layout->name,
-                  l->layout->kind, roles[i].name, roles[i].text);
+                  l->layout->kind->name, roles[i].name, roles[i].text);
     }
     for (unsigned i = 0; i < l->layout->n_roles; i++)
-        lint_codes(l, &l->layout->roles[i]);
+        lint_ways(l, &l->layout->roles[i]);
     for (unsigned i = 0; i < l->layout->n_roles; i++)
-        if (l->layout->roles[i].sort == WAD_ROLE_VALUE &&
+        if (l->layout->roles[i].sort == WAD_ROLE_VALUE && l->layout->roles[i].value &&
             !wadi_value_is_pair(l->layout->roles[i].value))
             DOUBT(l, VALUE_SPLIT, &l->layout->roles[i].where,
                   "role '%s' is bound to a value split otherwise than into a high part from bit 0 "
                   "and a low part up to its register's last bit: the simulator follows it, the "
                   "generated role tables leave it out",
                   l->layout->roles[i].name);
-    if (!strcmp(l->layout->kind, "counter") && !wad_layout_role(l->layout, "reload") &&
+    if (wad_acts_as(l->layout, "counter") && !wad_layout_role(l->layout, "reload") &&
         !wad_layout_role(l->layout, "start"))
         DOUBT(l, COUNTER_WITHOUT_PERIOD, &l->layout->where,
               "layout '%s' acts as counter but binds neither 'reload' nor "
@@ -173,13 +257,26 @@ static void lint_forms(linter *l)
 {
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
-        char *why = wadi_unserved(b);
+        char *why = b->layout->kind && b->layout->kind->own ? NULL : wadi_unserved(b);
         bool told = i && b->home && b->where.line == l->sheet->blocks[i - 1]->where.line;
         if (why && !told) /* a row once */
             DOUBT(l, NO_DRIVER, &b->where,
                   "no driver serves this form yet: %s%s%s%s; the simulator does", why,
                   b->home ? "" : " (", b->home ? "" : b->name, b->home ? "" : ")");
         g_free(why);
+    }
+}
+
+/* A kind that Wadium has not. */
+static void lint_own_kinds(linter *l)
+{
+    for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
+        const wad_instance *b = l->sheet->blocks[i];
+        if (b->layout->kind && b->layout->kind->own)
+            DOUBT(l, OWN_KIND, &b->where,
+                  "typed, but not simulated: kind '%s' is the sheet's own: %s does nothing until a "
+                  "bench or a board says `model \"FILE.c\" for %s`",
+                  b->layout->kind->name, b->name, b->name);
     }
 }
 
@@ -190,7 +287,7 @@ static void lint_flag_lines(linter *l, const wad_instance *b)
         const wad_role *role = &b->layout->roles[i];
         int place = wad_kind_role_index(b->layout->kind, role->name);
         int enable = wad_kind_enable_of(b->layout->kind, (unsigned)place);
-        const wad_role_info *infos = wad_kind_roles(b->layout->kind, &(unsigned){0});
+        const wad_role_info *infos = b->layout->kind->roles;
         if (enable < 0 || !wad_layout_role(b->layout, infos[enable].name))
             continue;
         for (unsigned k = 0; k < wad_role_count(role); k++) {
@@ -214,7 +311,7 @@ static bool is_fed(const wad_instance *b, unsigned line)
         const wad_role *role = &b->layout->roles[i];
         int place = wad_kind_role_index(b->layout->kind, role->name);
         int enable = wad_kind_enable_of(b->layout->kind, (unsigned)place);
-        const wad_role_info *infos = wad_kind_roles(b->layout->kind, &(unsigned){0});
+        const wad_role_info *infos = b->layout->kind->roles;
         bool own = enable >= 0 && wad_layout_role(b->layout, infos[enable].name);
         for (unsigned k = 0; enable >= 0 && k < wad_role_count(role); k++) {
             wad_fieldref by;
@@ -236,7 +333,7 @@ static void lint_lines(linter *l)
     }
     for (unsigned i = 0; i < l->sheet->n_blocks; i++) {
         const wad_instance *b = l->sheet->blocks[i];
-        if (b->layout->kind && b->n_irqs)
+        if (b->layout->kind)
             lint_flag_lines(l, b);
         for (unsigned k = 0; k < b->n_irqs; k++) {
             if (!is_fed(b, k))
@@ -258,14 +355,17 @@ static void lint_lines(linter *l)
 
 static void lint_layout(linter *l)
 {
-    for (unsigned i = 0; i < l->layout->n_regs; i++) {
-        const wad_register *reg = l->layout->regs[i];
+    wadi_registers at = {0};
+    for (const wad_register *reg; (reg = wadi_next_register(l->layout, &at)) != NULL;) {
         if (reg->alias != WAD_ALIAS_NONE)
             lint_clearing(l, reg);
         if (reg->alias == WAD_ALIAS_NONE) {
             lint_fields(l, reg);
             lint_forbidden(l, reg);
         }
+    }
+    for (unsigned i = 0; i < l->layout->n_regs; i++) {
+        const wad_register *reg = l->layout->regs[i];
         uint32_t end =
             reg->offset + (reg->count ? (reg->count - 1) * reg->step : 0) + wad_register_bytes(reg);
         for (unsigned k = i + 1; k < l->layout->n_regs && l->layout->regs[k]->offset < end; k++)
@@ -333,9 +433,10 @@ static unsigned flags_on_line(const wad_layout *layout)
 /* Its handler finds no flag set, and cannot know which one it came for. */
 static void lint_entry(linter *l, const wad_instance *block)
 {
-    for (unsigned i = 0; i < block->layout->n_regs; i++)
-        for (unsigned k = 0; k < block->layout->regs[i]->n_fields; k++) {
-            const wad_bitfield *f = block->layout->regs[i]->fields[k];
+    wadi_registers at = {0};
+    for (const wad_register *r; (r = wadi_next_register(block->layout, &at)) != NULL;)
+        for (unsigned k = 0; k < r->n_fields; k++) {
+            const wad_bitfield *f = r->fields[k];
             if (f->cleared_at_entry && flags_on_line(block->layout) > 1 && block->n_irqs == 1)
                 DOUBT(l, ENTRY_SHARED, &f->where,
                       "'%s' is cleared at entry, but shares interrupt %d with other flags", f->name,
@@ -370,13 +471,22 @@ static void lint_clocks(linter *l)
         wad_rational hz;
         char text[32];
         if (!wad_clock_rate(l->sheet, clock, NULL, NULL, &hz, NULL)) {
+            if (clock->own) /* its block selects none until firmware says */
+                continue;
             DOUBT(l, CLOCK_SILENT, &clock->where, "clock '%s' has no frequency after reset",
                   clock->name);
             continue;
         }
         wad_format_hz(text, sizeof text, hz);
-        bool out = clock->bounded &&
-                   (wadi_rat_cmp(hz, clock->min_hz) < 0 || wadi_rat_cmp(hz, clock->max_hz) > 0);
+        wad_rational min, max;
+        bool bounded = wad_clock_limits(clock, NULL, NULL, &min, &max);
+        bool out = bounded && (wadi_rat_cmp(hz, min) < 0 || wadi_rat_cmp(hz, max) > 0);
+        if (bounded && wadi_rat_cmp(min, max) > 0) {
+            DOUBT(l, CLOCK_LIMITS, &clock->where,
+                  "the limits of clock '%s' stand the wrong way round: no rate is within them",
+                  clock->name);
+            continue;
+        }
         if (out && clock->on.n == 0)
             DOUBT(l, CLOCK_LIMITS, &clock->where,
                   "clock '%s' runs at %s after reset, outside its limits", clock->name, text);
@@ -397,6 +507,8 @@ void wad_sheet_lint(const wad_sheet *sheet, wad_diags *diags)
     lint_blocks(&l);
     lint_lines(&l);
     lint_forms(&l);
+    lint_own_kinds(&l);
+    wadi_lint_served(&l);
     lint_pins(&l);
     lint_clocks(&l);
     lint_links(&l);

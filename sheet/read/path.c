@@ -58,6 +58,17 @@ static const wad_register *find_register(wadi_build *b, const wad_layout *layout
     return NULL;
 }
 
+bool wadi_path_indexed(const wadi_path *path, const wad_fieldref *ref)
+{
+    unsigned level = ref->block ? 1 : 0;
+    const wad_register *r = ref->reg;
+    if (level && strcmp(path->name[0], ref->block->name)) /* the scope's own */
+        level = 0;
+    if (r->group && r->is_array_member)
+        level++;
+    return path->index[level] >= 0;
+}
+
 /* A lookup under way; `beyond` NULL: an index beyond its array is an error. */
 typedef struct lookup {
     wadi_build *b;
@@ -98,17 +109,47 @@ static bool place_field(const lookup *l, unsigned level)
     return true;
 }
 
+/* `CH[n].READ` takes two of the path. */
+static const wad_register *find_grouped(const wad_layout *layout, const wadi_path *path,
+                                        unsigned level, int64_t *index)
+{
+    if (level + 1 >= path->n)
+        return NULL;
+    return wad_layout_group_register(layout, path->name[level], path->index[level],
+                                     path->name[level + 1], path->index[level + 1], index);
+}
+
+bool wadi_is_group(const wad_layout *layout, const char *name)
+{
+    for (unsigned i = 0; i < layout->n_regs; i++)
+        if (layout->regs[i]->group && !strcmp(layout->regs[i]->group->name, name))
+            return true;
+    return false;
+}
+
 static bool place_register(const lookup *l, const wad_layout *layout, unsigned level)
 {
     const wadi_path *path = l->path;
     wad_fieldref *ref = l->ref;
-    ref->reg = find_register(l->b, layout, path, path->name[level]);
+    int64_t index = path->index[level];
+    ref->reg = find_grouped(layout, path, level, &index);
+    level += ref->reg != NULL;
+    if (!ref->reg && wadi_is_group(layout, path->name[level])) {
+        wadi_error(l->b->src, &path->where, "group '%s' has no %s", path->name[level],
+                   level + 1 < path->n
+                       ? wadi_arena_printf(l->b->arena, "register '%s'", path->name[level + 1])
+                       : "value of its own: name a register in it");
+        return false;
+    }
+    if (!ref->reg)
+        ref->reg = find_register(l->b, layout, path, path->name[level]);
     if (!ref->reg)
         return false;
-    int64_t index = path->index[level];
     if (index >= (int64_t)(ref->reg->count ? ref->reg->count : 1))
         return too_far(l, "register ", ref->reg->name, index);
     ref->reg_index = index < 0 ? 0 : (uint32_t)index;
+    if (index >= 0)
+        ref->reg = wad_register_element(ref->reg, ref->reg_index);
     ref->width = ref->reg->width;
     if (level + 1 == path->n)
         return true;
@@ -131,8 +172,11 @@ static bool is_block(const wadi_build *b, const char *name)
 /* Would the path do in this layout, with its register at `level`? */
 static bool would_do(const wad_layout *layout, const wadi_path *path, unsigned level)
 {
+    int64_t index;
     const wad_register *reg =
         layout && level < path->n ? wad_layout_register(layout, path->name[level]) : NULL;
+    if (!reg && layout && (reg = find_grouped(layout, path, level, &index)))
+        level++;
     return reg && (level + 1 == path->n ||
                    (level + 2 == path->n && wad_register_field(reg, path->name[level + 1])));
 }
@@ -141,7 +185,8 @@ static bool would_do(const wad_layout *layout, const wadi_path *path, unsigned l
 static bool leaves(wadi_build *b, const wad_layout *layout, const wadi_path *path, bool *failed)
 {
     if (path->n == 1 || !is_block(b, path->name[0]))
-        return path->n == 3 && !wad_layout_register(layout, path->name[0]);
+        return path->n >= 3 && !wad_layout_register(layout, path->name[0]) &&
+               !wadi_is_group(layout, path->name[0]);
     bool inside = would_do(layout, path, 0), outside = false;
     for (unsigned i = 0; i < b->blocks->len; i++) {
         const wad_instance *block = b->blocks->pdata[i];
@@ -154,7 +199,8 @@ static bool leaves(wadi_build *b, const wad_layout *layout, const wadi_path *pat
                    wadi_path_text(b->arena, path), path->name[0]);
         *failed = true;
     }
-    return !inside && (outside || !wad_layout_register(layout, path->name[0]));
+    return !inside && (outside || (!wad_layout_register(layout, path->name[0]) &&
+                                   !wadi_is_group(layout, path->name[0])));
 }
 
 static bool resolve(const lookup *l, const wad_layout *layout)

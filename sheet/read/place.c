@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "behaviour.h"
 #include "lang/rational.h"
 #include "path.h"
 #include "sheet/chip/query.h"
@@ -60,6 +61,30 @@ static void add_value(binder *r, const wad_value *value, int64_t element, bool l
     r->value = value;
 }
 
+/* A role in another name of bits lies in the bits. */
+static bool follow_alias(const binder *r, const wadi_path *path, wad_role_part *part)
+{
+    wad_fieldref *ref = &part->ref;
+    const wad_behaviour *more = ref->field ? ref->field->more : NULL;
+    if (ref->reg->alias == WAD_ALIAS_IS)
+        ref->reg = ref->reg->alias_of;
+    if (!more || !more->alias)
+        return true;
+    if (more->alias != WAD_ALIAS_IS || !more->alias_of.reg) {
+        wadi_error(r->b->src, &path->where,
+                   "'%s' %s other bits and holds none: name the field that does",
+                   wadi_path_text(r->b->arena, path), wad_alias_word(more->alias));
+        return false;
+    }
+    wad_fieldref to = more->alias_of;
+    to.block = to.block ? to.block : ref->block;
+    to.reg_index = to.reg_index == UINT32_MAX ? ref->reg_index : to.reg_index;
+    to.lsb = (uint8_t)(to.lsb + (ref->lsb - ref->field->lsb));
+    to.width = ref->width;
+    *ref = to;
+    return true;
+}
+
 static bool add_field(binder *r, const wadi_path *path, bool first, bool low)
 {
     wad_role_part part = {.low = low};
@@ -74,6 +99,8 @@ static bool add_field(binder *r, const wadi_path *path, bool first, bool low)
         part.ref.lsb = part.ref.field->lsb;
         part.ref.width = part.ref.field->width;
     }
+    if (!follow_alias(r, path, &part))
+        return false;
     g_array_append_val(r->parts, part);
     return true;
 }
@@ -99,8 +126,13 @@ static bool parse_item(binder *r, wadi_cursor *c, const wadi_env *env, bool firs
 static void end_place(binder *r, wad_place_form form, uint64_t always)
 {
     wad_role_place place = {
-        form, wadi_arena_copy(r->b->arena, r->parts->data, r->parts->len, sizeof(wad_role_part)),
-        r->parts->len, always, form == WAD_PLACE_BITS ? 0 : 1};
+        form,
+        wadi_arena_copy(r->b->arena, r->parts->data, r->parts->len, sizeof(wad_role_part)),
+        r->parts->len,
+        always,
+        form == WAD_PLACE_BITS ? 0 : 1,
+        NULL,
+        0};
     for (unsigned i = 0; form == WAD_PLACE_BITS && i < place.n_parts; i++)
         place.width = (uint8_t)(place.width + place.parts[i].ref.width);
     while (form == WAD_PLACE_ALWAYS && place.width < 64 && always >> place.width)
@@ -108,6 +140,22 @@ static void end_place(binder *r, wad_place_form form, uint64_t always)
     if (!r->beyond)
         g_array_append_val(r->places, place);
     g_array_set_size(r->parts, 0);
+}
+
+static bool is_event(const wadi_cursor *c)
+{
+    return (wadi_at_word(c, "read") || wadi_at_word(c, "write")) && c->tok[1].type == WADI_T_NAME;
+}
+
+/* `write FEED = 0x6C31`: the model is told when it happens. */
+static bool parse_event(binder *r, wadi_cursor *c, const wadi_env *env)
+{
+    layout_build lb = {.b = r->b, .env = env, .layout = (wad_layout *)r->layout};
+    wad_role_place place = {.form = WAD_PLACE_EVENT, .width = 1};
+    if (!wadi_parse_events(&lb, c, NULL, NULL, &place.on, &place.n_on))
+        return false;
+    g_array_append_val(r->places, place);
+    return true;
 }
 
 static bool parse_place(binder *r, wadi_cursor *c, const wadi_env *env, bool first)
@@ -122,6 +170,8 @@ static bool parse_place(binder *r, wadi_cursor *c, const wadi_env *env, bool fir
         end_place(r, WAD_PLACE_ALWAYS, (uint64_t)always);
         return !c->failed;
     }
+    if (is_event(c))
+        return parse_event(r, c, env);
     if (!parse_item(r, c, env, first))
         return false;
     bool all = wadi_at_word(c, "and");
@@ -300,6 +350,11 @@ bool wadi_bind_place(wadi_build *b, wadi_cursor *c, const wadi_env *env, const w
                 g_array_new(FALSE, FALSE, sizeof(wad_role_part)),
                 g_array_new(FALSE, FALSE, sizeof(wad_role_place)),
                 false};
+    if (is_event(c) && index) {
+        wadi_error(c->src, &role->where, "an event is one: write %s %s ...", role->name,
+                   c->tok->text);
+        c->failed = true;
+    }
     bool good = c->tok->type == WADI_T_GROUP ? parse_list(&r, c, env) : parse_elements(&r, c, env);
     role->sort = WAD_ROLE_PLACE;
     role->n_places = r.places->len;

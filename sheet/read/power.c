@@ -40,6 +40,12 @@ static const wad_clock *clock_named(const wadi_build *b, const char *name)
     return NULL;
 }
 
+static bool is_next_word(const wadi_cursor *c)
+{
+    return wadi_at_word(c, "when") || wadi_at_word(c, "wakes") || wadi_at_word(c, "draws") ||
+           wadi_at_word(c, "again") || wadi_at_word(c, "stops");
+}
+
 static void parse_stops(wadi_build *b, wadi_cursor *c, wad_sleep_def *level)
 {
     GPtrArray *list = g_ptr_array_new();
@@ -51,7 +57,7 @@ static void parse_stops(wadi_build *b, wadi_cursor *c, wad_sleep_def *level)
             g_ptr_array_add(list, (gpointer)clock);
         else if (name)
             wadi_error(c->src, &where, "there is no clock '%s'", name);
-    } while (!c->failed && c->tok->type == WADI_T_NAME && clock_named(b, c->tok->text));
+    } while (!c->failed && c->tok->type == WADI_T_NAME && !is_next_word(c));
     level->n_stops = list->len;
     level->stops = wadi_arena_copy(b->arena, list->pdata, list->len, sizeof(gpointer));
     g_ptr_array_free(list, TRUE);

@@ -3,17 +3,16 @@
 #include <glib.h>
 #include <string.h>
 
+#include "address.h"
+#include "behaviour.h"
 #include "lang/bits.h"
 #include "lang/rational.h"
 #include "power.h"
 #include "sheet/chip/c_name.h"
+#include "sheet/chip/expression.h"
+#include "sheet/chip/query.h"
 #include "units.h"
 #include "wadium/host/sheet.h"
-
-static void print_address(FILE *out, uint64_t address)
-{
-    fprintf(out, "0x%04X_%04X", (unsigned)(address >> 16), (unsigned)(address & 0xFFFF));
-}
 
 /* "open while PROTECT.KEY = 90", "open after 0x93, 0x6C to KEY, for 1 write" */
 char *wad_lock_text(const wad_lock *lock)
@@ -25,9 +24,20 @@ char *wad_lock_text(const wad_lock *lock)
     for (unsigned i = 0; i < lock->n_sequence; i++)
         g_string_append_printf(text, "%s0x%02X", i ? ", " : "", lock->sequence[i]);
     if (lock->key)
-        g_string_append_printf(text, " to %s", lock->key->name);
+        g_string_append_printf(text, " to %s%s%s", lock->key->name, lock->key_field ? "." : "",
+                               lock->key_field ? lock->key_field->name : "");
     if (lock->writes)
         g_string_append_printf(text, ", for %u write%s", lock->writes, lock->writes > 1 ? "s" : "");
+    if (lock->unbroken)
+        g_string_append(text, ", unbroken");
+    if (lock->expires)
+        g_string_append_printf(text, ", for %.6g %s", wadi_rat_double(lock->open_for.amount),
+                               lock->open_for.cycles ? "cycles" : "s");
+    if (lock->once)
+        g_string_append(text, ", once");
+    if (lock->wrong != WAD_WRONG_IGNORED)
+        g_string_append(text, lock->wrong == WAD_WRONG_STUCK ? ", a wrong value locks it for good"
+                                                             : ", a wrong value resets the chip");
     g_free(cond);
     return g_string_free(text, FALSE);
 }
@@ -56,6 +66,15 @@ static void show_errata(const wad_sheet *s, const wad_instance *b, const wad_reg
 
 /* ---- chip ---- */
 
+static char *limit_text(const wad_expr *law, wad_rational hz)
+{
+    char text[32];
+    if (law)
+        return wadi_expr_text(law);
+    wad_format_hz(text, sizeof text, hz);
+    return g_strdup(text);
+}
+
 static void show_clocks(const wad_sheet *s, FILE *out)
 {
     fprintf(out, "\n%-10s %s\n", "clock", "after reset");
@@ -77,10 +96,10 @@ static void show_clocks(const wad_sheet *s, FILE *out)
             fprintf(out, ", ready after %s", text);
         }
         if (c->bounded) {
-            char max[32];
-            wad_format_hz(text, sizeof text, c->min_hz);
-            wad_format_hz(max, sizeof max, c->max_hz);
-            fprintf(out, "%s within %s to %s", c->on.n ? "," : "", text, max);
+            char *min = limit_text(c->least, c->min_hz), *max = limit_text(c->most, c->max_hz);
+            fprintf(out, "%s within %s to %s", c->on.n ? "," : "", min, max);
+            g_free(min);
+            g_free(max);
         }
         if (c->tolerance.num)
             fprintf(out, "%s tolerance %.6g ppm", c->on.n || c->bounded ? "," : "",
@@ -104,21 +123,29 @@ void wad_show_chip(const wad_sheet *s, FILE *out)
     fprintf(out, "%s: %s\n%u-bit %s-endian bus, core %s, sheet %s\n\n", s->name,
             s->summary ? s->summary : "", s->bus_bits, s->big_endian ? "big" : "little", s->cpu.isa,
             s->hash);
+    for (unsigned i = 0; i < s->n_spaces; i++)
+        fprintf(out, "space  %s%s%s\n", s->spaces[i]->name, s->spaces[i]->text ? ": " : "",
+                s->spaces[i]->text ? s->spaces[i]->text : "");
     for (unsigned i = 0; i < s->n_memories; i++) {
         fprintf(out, "%-6s ", s->memories[i].name);
-        print_address(out, s->memories[i].base);
-        fprintf(out, "  %llu KiB\n", (unsigned long long)s->memories[i].size / 1024);
+        wadi_show_address(s, s->memories[i].base, out);
+        bool whole = s->memories[i].size % 1024 == 0;
+        fprintf(out, whole ? "  %llu KiB\n" : "  %llu B\n",
+                (unsigned long long)s->memories[i].size / (whole ? 1024 : 1));
     }
     fprintf(out, "\n%-8s %-12s %-10s %-6s %s\n", "block", "address", "layout", "clock", "irq");
     for (unsigned i = 0; i < s->n_blocks; i++) {
         const wad_instance *b = s->blocks[i];
         fprintf(out, "%-8s ", b->name);
-        print_address(out, b->base);
+        wadi_show_address(s, b->base, out);
         fprintf(out, "  %-10s %-6s", b->layout->name, b->clock ? b->clock->name : "-");
         show_irqs(b, out);
         fprintf(out, " %s\n", b->text ? b->text : "");
     }
     show_clocks(s, out);
+    if (s->n_hooks)
+        fputc('\n', out);
+    wadi_show_hooks(s->hooks, s->n_hooks, out);
     wadi_show_power(s, out);
     show_errata(s, NULL, NULL, out);
 }
@@ -161,19 +188,27 @@ void wad_show_vectors(const wad_sheet *s, FILE *out)
 /* ---- block ---- */
 
 static void show_register_line(const wad_sheet *s, const wad_instance *b, const wad_register *r,
-                               FILE *out)
+                               const wadi_registers *at, FILE *out)
 {
-    static const char *const alias[] = {"", "sets", "clears", "toggles"};
     char name[64];
-    if (r->count)
+    uint32_t offset = r->offset + (at->is_element ? at->element * r->step : 0);
+    if (at->is_element) {
+        char *full = wad_fieldref_name(&(wad_fieldref){.reg = r, .reg_index = at->element});
+        snprintf(name, sizeof name, "%s", full);
+        g_free(full);
+    } else if (r->group && r->group->count)
+        snprintf(name, sizeof name, r->is_array_member ? "%s[%u].%s[%u]" : "%s[%u].%s",
+                 r->group->name, r->is_array_member ? r->group_index : r->group->count, r->member,
+                 r->count);
+    else if (r->count)
         snprintf(name, sizeof name, "%s[%u]", r->name, r->count);
     else
         snprintf(name, sizeof name, "%s", r->name);
-    fprintf(out, "%-12s 0x%03X  %4u  ", name, r->offset, r->offset / (s->bus_bits / 8u));
-    print_address(out, b->base + r->offset);
+    fprintf(out, "%-12s 0x%03X  %4u  ", name, offset, offset / (s->bus_bits / 8u));
+    wadi_show_address(s, b->base + offset, out);
     if (r->alias)
-        fprintf(out, "  wo   %-10s %s (%s %s)\n", "-", r->text ? r->text : "", alias[r->alias],
-                r->alias_of->name);
+        fprintf(out, "  %-4s %-10s %s (%s %s)\n", r->access == WAD_ACCESS_WO ? "wo" : "rw", "-",
+                r->text ? r->text : "", wad_alias_word(r->alias), r->alias_of->name);
     else
         fprintf(out, "  %-3s  0x%0*llX%*s %s\n", wad_access_word(r->access), (int)r->width / 4,
                 (unsigned long long)r->reset, (int)(8 - r->width / 4), "", r->text ? r->text : "");
@@ -200,8 +235,14 @@ static void show_value(const wad_value *v, FILE *out)
     for (unsigned i = 0; i < v->n_parts; i++)
         fprintf(out, "%s %s%s.%s", i ? " :" : "", v->parts[i]->reg->name, v->count ? "[n]" : "",
                 v->parts[i]->name);
-    fprintf(out, ", %u bits, written %s first%s\n", v->width, v->write_high_first ? "high" : "low",
+    fprintf(out, ", %u bits, written %s first%s", v->width, v->write_high_first ? "high" : "low",
             v->latch_low ? ", reading the low part holds the rest" : "");
+    if (v->through)
+        fprintf(out, ", through the byte %s%s", v->through,
+                !v->through_read    ? " when written"
+                : !v->through_write ? " when read"
+                                    : "");
+    fputc('\n', out);
 }
 
 static void show_owned(const wad_instance *b, FILE *out)
@@ -218,16 +259,17 @@ static void show_heading(const wad_sheet *s, const wad_instance *b, FILE *out)
     fprintf(out, "%s.%s%s%s\n", s->name, b->name, b->text || !b->home ? ": " : "",
             b->text ? b->text : "");
     if (b->home) {
-        fprintf(out, "unit of %s, acts as %s\n", strchr(b->name, '.') ? b->home->name : "the chip",
-                b->layout->kind);
+        fprintf(out, "unit of %s, acts as %s%s\n",
+                strchr(b->name, '.') ? b->home->name : "the chip",
+                b->layout->kind->own ? "own " : "", b->layout->kind->name);
         return;
     }
     fprintf(out, "layout %s%s%s%s at ", b->layout->name, *b->layout->variant ? "(" : "",
             b->layout->variant, *b->layout->variant ? ")" : "");
-    print_address(out, b->base);
+    wadi_show_address(s, b->base, out);
     fprintf(out, ", %u bytes", b->layout->size);
     if (b->layout->kind)
-        fprintf(out, ", acts as %s", b->layout->kind);
+        fprintf(out, ", acts as %s%s", b->layout->kind->own ? "own " : "", b->layout->kind->name);
     fputc('\n', out);
     wadi_show_units(s, b, out);
 }
@@ -238,11 +280,7 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     if (b->clock)
         fprintf(out, "clock %s\n", b->clock->name);
     wadi_show_draws("draws", &b->draws, out);
-    if (b->needs.n) {
-        char *needs = wad_cond_text(&b->needs);
-        fprintf(out, "needs %s\n", needs);
-        g_free(needs);
-    }
+    wadi_show_openings(s, b, out);
     for (unsigned i = 0; i < b->n_irqs; i++) {
         fprintf(out, "irq   %d%s", b->irqs[i],
                 b->irq_edge[i] ? ", edge: noted, and forgotten when its handler is entered" : "");
@@ -266,10 +304,12 @@ void wad_show_block(const wad_sheet *s, const wad_instance *b, FILE *out)
     }
     fprintf(out, "\n%-12s %-6s %-5s %-12s %-4s %s\n", "register", "offset", "word", "address",
             "acc", "reset");
-    for (unsigned i = 0; i < b->layout->n_regs; i++)
-        show_register_line(s, b, b->layout->regs[i], out);
+    wadi_registers at = {0};
+    for (const wad_register *r; (r = wadi_next_register(b->layout, &at)) != NULL;)
+        show_register_line(s, b, r, &at, out);
     for (unsigned i = 0; i < b->layout->n_values; i++)
         show_value(b->layout->values[i], out);
+    wadi_show_hooks(b->layout->hooks, b->layout->n_hooks, out);
     show_errata(s, b, NULL, out);
 }
 
@@ -363,21 +403,6 @@ void wad_show_bits(const wad_register *r, uint32_t index, uint64_t value, uint64
     }
 }
 
-/* "read STAT", "write CMD.CLR = 1" */
-static void show_bus_event(const wad_bus_event *e, const char *behind, FILE *out)
-{
-    fprintf(out, "%s %s", e->write ? "write" : "read", e->reg->name);
-    if (e->reg->count && !e->by_element)
-        fprintf(out, "[%u]", e->reg_index);
-    if (e->field) {
-        unsigned lsb = 0;
-        while (!(e->mask >> lsb & 1))
-            lsb++;
-        fprintf(out, ".%s = %llu", e->field->name, (unsigned long long)(e->value >> lsb));
-    }
-    fputs(behind, out);
-}
-
 static void show_field_line(const wad_bitfield *f, FILE *out)
 {
     char bits[24], *name;
@@ -397,12 +422,11 @@ static void show_field_line(const wad_bitfield *f, FILE *out)
         fputs("; not 0", out);
     if (f->cleared_at_entry)
         fputs("; cleared when its handler is entered", out);
-    for (unsigned i = 0; i < f->n_clearings; i++) {
-        fputs(i ? " or " : "; cleared by ", out);
-        if (f->clearings[i].then)
-            show_bus_event(&f->clearings[i].first, " then ", out);
-        show_bus_event(&f->clearings[i].last, "", out);
+    if (f->n_clearings) {
+        fputs("; cleared by ", out);
+        wadi_show_events(f->clearings, f->n_clearings, out);
     }
+    wadi_show_behaviour(f->more, out);
     if (f->stable) {
         char *cond = wad_cond_text(f->stable);
         fprintf(out, "; not to be changed while %s", cond);
@@ -423,18 +447,29 @@ void wad_show_register(const wad_sheet *s, const wad_instance *b, const wad_regi
                        uint32_t index, FILE *out)
 {
     uint32_t offset = r->offset + index * r->step;
-    fprintf(out, "%s.%s", b->name, r->name);
-    if (r->count)
-        fprintf(out, "[%u]", index);
-    fprintf(out, ": %s%s%s%s\n", r->text ? r->text : "", r->ref ? " (" : "", r->ref ? r->ref : "",
-            r->ref ? ")" : "");
+    wad_fieldref whole = {.block = b, .reg = r, .reg_index = index};
+    char *name = wad_fieldref_name(&whole);
+    fprintf(out, "%s: %s%s%s%s\n", name, r->text ? r->text : "", r->ref ? " (" : "",
+            r->ref ? r->ref : "", r->ref ? ")" : "");
     fputs("address ", out);
-    print_address(out, b->base + offset);
+    wadi_show_address(s, b->base + offset, out);
     fprintf(out, ", offset 0x%02X bytes = %u words, %u bits, %s, reset 0x%0*llX\n", offset,
             offset / (s->bus_bits / 8u), r->width, wad_access_word(r->access), (int)r->width / 4,
             (unsigned long long)r->reset);
     if (r->count)
         fprintf(out, "one of %u, %u bytes apart\n", r->count, r->step);
+    g_free(name);
+    uint32_t bit;
+    if (wad_fieldref_bit_address(&whole, &bit))
+        fprintf(out, "its bits have addresses of their own, 0x%02X to 0x%02X\n", bit,
+                bit + r->width - 1);
+    if (r->bytes)
+        fputs("its bytes may be accessed alone\n", out);
+    if (r->more) {
+        fputs("all of it", out);
+        wadi_show_behaviour(r->more, out);
+        fputc('\n', out);
+    }
     if (r->lock) {
         char *how = wad_lock_text(r->lock);
         fprintf(out, "locked by %s: %s\n", r->lock->name, how);

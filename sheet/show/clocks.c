@@ -49,13 +49,14 @@ static source source_of(const wad_clock *clock, const wad_regs *regs)
 
 /* ---- conditions ---- */
 
+static uint64_t field_of(void *ctx, const wad_fieldref *ref)
+{
+    return wad_regs_get(ctx, ref);
+}
+
 static const wad_cond_term *broken_term(const wad_cond *cond, const wad_regs *regs)
 {
-    for (unsigned i = 0; i < cond->n; i++)
-        if ((wad_regs_get(regs, &cond->terms[i].ref) == cond->terms[i].value) !=
-            cond->terms[i].equal)
-            return &cond->terms[i];
-    return NULL;
+    return wad_cond_broken(cond, field_of, (void *)regs);
 }
 
 static void print_term(const wad_cond_term *t, const wad_regs *regs, FILE *out)
@@ -152,12 +153,13 @@ static void show_output(const tree *t, const wad_clock *clock, int depth)
 static void show_limits(tree *t, const wad_clock *clock, wad_rational hz, int depth)
 {
     char is[32], low[32], high[32];
-    if (!clock->bounded ||
-        (wadi_rat_cmp(hz, clock->min_hz) >= 0 && wadi_rat_cmp(hz, clock->max_hz) <= 0))
+    wad_rational min, max;
+    if (!wad_clock_limits(clock, wad_regs_read, (void *)t->regs, &min, &max) ||
+        (wadi_rat_cmp(hz, min) >= 0 && wadi_rat_cmp(hz, max) <= 0))
         return;
     wad_format_hz(is, sizeof is, hz);
-    wad_format_hz(low, sizeof low, clock->min_hz);
-    wad_format_hz(high, sizeof high, clock->max_hz);
+    wad_format_hz(low, sizeof low, min);
+    wad_format_hz(high, sizeof high, max);
     fprintf(t->out, "%*swrong: %s is outside %s to %s\n", depth * 2 + 2, "", is, low, high);
     t->broken++;
 }

@@ -8,7 +8,7 @@
 
 static bool is_mover(const wad_instance *b)
 {
-    return b->layout->kind && !strcmp(b->layout->kind, "dma");
+    return wad_acts_as(b->layout, "dma");
 }
 
 /* The field of the asking block that lets its requests out. */
@@ -25,7 +25,7 @@ static char *text_of(const wad_trigger *t)
 {
     static const char by_channel[] = ", by channel";
     int place = wad_kind_role_index(t->from->layout->kind, t->role->name);
-    const char *text = wad_kind_roles(t->from->layout->kind, &(unsigned){0})[place].text;
+    const char *text = t->from->layout->kind->roles[place].text;
     text += g_str_has_prefix(text, "flag: ") ? 6 : 0;
     size_t n = strlen(text) - (g_str_has_suffix(text, by_channel) ? strlen(by_channel) : 0);
     return g_strndup(text, n);
@@ -36,9 +36,14 @@ static void show_requests(const wad_instance *b, FILE *out)
     const wad_role *role = wad_layout_role(b->layout, "request");
     wad_fieldref ref = wad_role_ref(b, role, 0);
     bool shared = wad_role_count(role) < 2;
-    fprintf(out, "%s.%s%s%s selects; %s\n", b->name, ref.reg->name, shared ? "." : "[n].",
-            ref.field->name,
-            shared ? "all channels share one request" : "each channel has a request of its own");
+    if (!ref.reg) {
+        fprintf(out, "each channel's request is fixed\n");
+    } else {
+        fprintf(out, "%s.%s%s%s selects; %s\n", (ref.block ? ref.block : b)->name, ref.reg->name,
+                shared ? "." : "[n].", ref.field ? ref.field->name : "",
+                shared ? "all channels share one request"
+                       : "each channel has a request of its own");
+    }
     fprintf(out, "  %-8s %-18s %-18s %s\n", "request", "of", "enabled by", "when");
     for (unsigned i = 0; i < b->n_requests; i++) {
         const wad_trigger *t = &b->requests[i];

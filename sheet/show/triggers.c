@@ -8,7 +8,7 @@
 static const wad_role_info *info_of(const wad_instance *b, const char *role)
 {
     int place = wad_kind_role_index(b->layout->kind, role);
-    return &wad_kind_roles(b->layout->kind, &(unsigned){0})[place];
+    return &b->layout->kind->roles[place];
 }
 
 /* What of it the listener sees: the flag's own words, without the "flag: ". */

@@ -4,7 +4,9 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "address.h"
 #include "sheet/chip/c_name.h"
+#include "sheet/chip/query.h"
 #include "wadium/host/words.h"
 
 #define COLUMNS 80
@@ -82,8 +84,9 @@ static void show_head(const wad_sheet *sheet, const wad_word *word, FILE *out)
     uint32_t offset = (uint32_t)(address - word->ref.block->base);
     fprintf(out, "%s = 0x%0*llX%s%s\n", name, r->width / 4, (unsigned long long)word->value,
             r->text ? "   " : "", r->text ? r->text : "");
-    fprintf(out, "at 0x%04X_%04X, offset 0x%02X bytes = %u words, reset 0x%0*llX%s%s%s\n",
-            (unsigned)(address >> 16), (unsigned)(address & 0xFFFF), offset,
+    fputs("at ", out);
+    wadi_show_address(sheet, address, out);
+    fprintf(out, ", offset 0x%02X bytes = %u words, reset 0x%0*llX%s%s%s\n", offset,
             offset / (sheet->bus_bits / 8u), r->width / 4, (unsigned long long)r->reset,
             r->ref ? " (" : "", r->ref ? r->ref : "", r->ref ? ")" : "");
     fputs("binary ", out);
@@ -181,7 +184,8 @@ static void c_term(const char *chip, const char *layout, const wad_fieldref *ref
                    GString *text)
 {
     const wad_bitfield *f = ref->field;
-    char *stem = g_strdup_printf("%s_%s_%s_%s", chip, layout, ref->reg->name, f->name);
+    char *reg = wadi_emit_register(ref->reg, ref->reg_index);
+    char *stem = g_strdup_printf("%s_%s_%s_%s", chip, layout, reg, f->name);
     const wad_enumerator *e = wad_bitfield_enum(f, value);
     char *upper = e ? wadi_emit_upper(e->name) : NULL;
     char *number = e ? g_strdup_printf("%s_%s", stem, upper)
@@ -197,6 +201,7 @@ static void c_term(const char *chip, const char *layout, const wad_fieldref *ref
     g_free(number);
     g_free(upper);
     g_free(stem);
+    g_free(reg);
 }
 
 static void show_c(const wad_sheet *sheet, const wad_word *word, bool all, FILE *out)
@@ -215,12 +220,9 @@ static void show_c(const wad_sheet *sheet, const wad_word *word, bool all, FILE 
                 c_term(chip, layout, &ref, value, terms);
         }
     }
-    bool apart = r->step != wad_register_bytes(r); /* then the header has a member for each */
-    char *element_text =
-        r->count ? g_strdup_printf(apart ? "%u" : "[%u]", word->ref.reg_index) : g_strdup("");
-    fprintf(out, "\nC:  %s_%s->%s%s =\n        %s;\n", chip, word->ref.block->name, r->name,
-            element_text, terms->len ? terms->str : "0");
-    g_free(element_text);
+    char *place = wadi_emit_place(sheet, &word->ref);
+    fprintf(out, "\nC:  %s =\n        %s;\n", place, terms->len ? terms->str : "0");
+    g_free(place);
     g_string_free(terms, TRUE);
     g_free(chip);
     g_free(layout);
@@ -386,10 +388,9 @@ static void found(search *s, const char *name, const char *what, const char *tex
     s->n++;
 }
 
-static void find_in_field(search *s, const wad_instance *b, const wad_register *r,
-                          const wad_bitfield *f)
+static void find_in_field(search *s, const char *reg, const wad_bitfield *f)
 {
-    char *full = g_strdup_printf("%s.%s.%s", b->name, r->name, f->name);
+    char *full = g_strdup_printf("%s.%s", reg, f->name);
     if (matches(s, f->name) || matches(s, f->text))
         found(s, full, "field", f->text);
     for (unsigned i = 0; i < f->n_enums; i++)
@@ -402,20 +403,24 @@ static void find_in_field(search *s, const wad_instance *b, const wad_register *
     g_free(full);
 }
 
-static void find_in_block(search *s, const wad_instance *b)
+static void find_in_block(search *s, const wad_sheet *sheet, const wad_instance *b)
 {
     if (matches(s, b->name) || matches(s, b->text))
         found(s, b->name, "block", b->text);
-    for (unsigned i = 0; i < b->layout->n_regs; i++) {
-        const wad_register *r = b->layout->regs[i];
-        char *full = g_strdup_printf("%s.%s", b->name, r->name);
-        char *address = g_strdup_printf("0x%08llX  %s", (unsigned long long)(b->base + r->offset),
-                                        r->text ? r->text : "");
+    wadi_registers at = {0};
+    for (const wad_register *r; (r = wadi_next_register(b->layout, &at)) != NULL;) {
+        wad_fieldref ref = {.block = b, .reg = r, .reg_index = at.element};
+        char *full =
+            at.is_element ? wad_fieldref_name(&ref) : g_strdup_printf("%s.%s", b->name, r->name);
+        ref.reg_index = at.is_element ? at.element : 0;
+        char at_text[64];
+        wad_format_address(sheet, wad_fieldref_address(&ref), at_text, sizeof at_text);
+        char *address = g_strdup_printf("%s  %s", at_text, r->text ? r->text : "");
         if (matches(s, r->name) || matches(s, r->text) || matches(s, r->ref))
             found(s, full, "register", address);
         for (unsigned k = 0; !r->alias && k < r->n_fields; k++)
             if (r->fields[k]->name && !(r->n_fields == 1 && !strcmp(r->fields[k]->name, "VALUE")))
-                find_in_field(s, b, r, r->fields[k]);
+                find_in_field(s, full, r->fields[k]);
         g_free(address);
         g_free(full);
     }
@@ -431,8 +436,9 @@ static void find_address(search *s, const wad_sheet *sheet, const char *text)
 {
     wad_fieldref ref;
     uint64_t address;
-    char *hex = g_str_has_prefix(text, "0x") ? g_strdup(text) : g_strconcat("0x", text, NULL);
-    if (strlen(text) >= 4 && wad_parse_number(hex, &address) &&
+    bool whole = g_str_has_prefix(text, "0x") || strchr(text, ':');
+    char *hex = whole ? g_strdup(text) : g_strconcat("0x", text, NULL);
+    if (strlen(text) >= 4 && wad_parse_address(sheet, hex, &address) &&
         wad_sheet_at(sheet, address, &ref)) {
         char *name = wad_fieldref_name(&ref);
         found(s, name, "address", ref.reg->text);
@@ -450,7 +456,7 @@ unsigned wad_find(const wad_sheet *sheet, const char *text, FILE *out)
         if (matches(&s, sheet->clocks[i]->name))
             found(&s, sheet->clocks[i]->name, "clock", NULL);
     for (unsigned i = 0; i < sheet->n_blocks; i++)
-        find_in_block(&s, sheet->blocks[i]);
+        find_in_block(&s, sheet, sheet->blocks[i]);
     for (unsigned i = 0; i < sheet->n_errata; i++)
         if (matches(&s, sheet->errata[i].title) || matches(&s, sheet->errata[i].workaround))
             found(&s, "erratum", "", sheet->errata[i].title);

@@ -7,7 +7,9 @@ static void print_limits(const wad_rate_law *law, const wad_rate_answer *a, FILE
 {
     for (unsigned i = 0; i < law->n_vars; i++) {
         const wadi_rate_variable *v = &law->vars[i];
-        const wad_enumerator *e = v->value ? NULL : wad_bitfield_enum(v->field.field, a->values[i]);
+        const wad_fieldref *plain = wadi_rate_field(v);
+        const wad_enumerator *e =
+            plain && plain->field ? wad_bitfield_enum(plain->field, a->values[i]) : NULL;
         fprintf(out, "%s%s = %llu%s%s", i ? ", " : "", v->name, (unsigned long long)a->values[i],
                 e ? " " : "", e ? e->name : "");
     }

@@ -62,10 +62,12 @@ static bool field_value(void *ctx, const wad_fieldref *ref, uint64_t *code)
     return false;
 }
 
-static bool within(const wad_clock *clock, wad_rational hz)
+/* Limits may rest on fields that are to be tried still. */
+static bool within(const search *s, const wad_clock *clock, const wadi_eval *env, wad_rational hz)
 {
-    return !clock->bounded ||
-           (wadi_rat_cmp(hz, clock->min_hz) >= 0 && wadi_rat_cmp(hz, clock->max_hz) <= 0);
+    bool asked = s->asks;
+    bool beyond = wadi_clock_beyond(clock, env, hz);
+    return !beyond && s->asks == asked;
 }
 
 static bool clock_value(void *ctx, const wad_clock *clock, wad_rational *hz)
@@ -78,7 +80,7 @@ static bool clock_value(void *ctx, const wad_clock *clock, wad_rational *hz)
         *hz = clock->hz;
         return true;
     }
-    return wadi_expr_eval(clock->law, &env, hz) && hz->num > 0 && within(clock, *hz);
+    return wadi_expr_eval(clock->law, &env, hz) && hz->num > 0 && within(s, clock, &env, *hz);
 }
 
 /* ---- judging a setting ---- */
@@ -200,6 +202,10 @@ static void add_law_fields(const search *s, const wad_expr *e, GArray *list)
 static void make_plan(const search *s, wad_clock_plan *plan)
 {
     GArray *list = g_array_new(FALSE, FALSE, sizeof(wad_clock_setting));
+    for (unsigned i = 0; i < s->n_best_used; i++) { /* what allows a rate is set before */
+        add_law_fields(s, s->best_used[i]->least, list);
+        add_law_fields(s, s->best_used[i]->most, list);
+    }
     for (unsigned i = s->n_best_used; i-- > 0;) {
         const wad_clock *clock = s->best_used[i];
         add_law_fields(s, clock->law, list);

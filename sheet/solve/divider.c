@@ -62,11 +62,21 @@ static bool is_whole(wad_rational r, int64_t most)
 
 /* ---- which variable is what ---- */
 
+static uint64_t first_offered(const wadi_rate_variable *v)
+{
+    uint64_t value = v->min;
+    if (v->pick)
+        value = v->pick->picks[0].code;
+    else if (v->enums)
+        value = v->enums->enums[0].code;
+    return value;
+}
+
 static bool divide_vars(guess *g)
 {
     for (unsigned i = 0; i < g->law->n_vars; i++) {
         const wadi_rate_variable *v = &g->law->vars[i];
-        g->base[i] = v->enums ? v->enums->enums[0].code : v->min;
+        g->base[i] = first_offered(v);
         if (!v->chosen)
             g->linear[g->n_linear++] = i;
         else if (g->chosen >= 0)
@@ -197,7 +207,7 @@ static bool find_set(guess *g, wad_rational *unit)
     int64_t num = 0, den = 1;
     bool all = true;
     for (uint64_t code = v->min; code <= v->max; code++) {
-        if (v->enums && !wad_bitfield_enum(v->enums, code))
+        if (!wadi_rate_offers(v, code))
             continue;
         if (n == WAD_RATE_SET || !add_choice(g, n, code, &t[n]))
             return false;
@@ -311,7 +321,9 @@ static bool holds(const guess *g)
             uint64_t span = v->max - v->min + 1;
             uint64_t r = (uint64_t)g_rand_int(rand) << 32 | g_rand_int(rand);
             values[i] = span ? v->min + r % span : r;
-            if (v->enums)
+            if (v->pick)
+                values[i] = v->pick->picks[r % v->pick->n_picks].code;
+            else if (v->enums)
                 values[i] = v->enums->enums[r % v->enums->n_enums].code;
         }
         if (!factors(g, values, &prescale, &count)) /* more than 32 bits of count: left out */

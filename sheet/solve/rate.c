@@ -131,31 +131,68 @@ static wadi_i128 floor_of(wadi_i128 t, wadi_i128 u)
     return f - ((t % u != 0) & ((t < 0) != (u < 0)));
 }
 
-/* (a + b y) / (c + d y): the two whole y around the wanted rate, or the ends. */
+/* (a + b y) / (c + d y): the two whole y around the wanted rate. */
 static void solve_last(search *s, unsigned var, wadi_i128 a, wadi_i128 b, wadi_i128 c, wadi_i128 d)
 {
     const wadi_rate_variable *v = &s->law->vars[var];
     wadi_i128 low = (wadi_i128)v->min, high = (wadi_i128)v->max, first = low, last = high;
-    if (!s->ends) {
-        wadi_i128 p = s->wanted.num, q = s->wanted.den;
-        wadi_i128 t = p * c - a * q, u = b * q - p * d;
-        if (u) {
-            first = floor_of(t, u);
-            first = first < low ? low : first > high ? high : first;
-            last = first < high ? first + 1 : first;
-        }
-        /* more answers than two may be wanted: their neighbours */
-        for (unsigned more = 2; u && more < s->room && last - first + 1 < (int)s->room; more++) {
-            first -= first > low;
-            last += last < high;
-        }
+    wadi_i128 p = s->wanted.num, q = s->wanted.den;
+    wadi_i128 t = p * c - a * q, u = b * q - p * d;
+    if (u) {
+        first = floor_of(t, u);
+        first = first < low ? low : first > high ? high : first;
+        last = first < high ? first + 1 : first;
     }
-    for (wadi_i128 y = first;; y = s->ends || last - first > 64 ? last : y + 1) {
+    /* more answers than two may be wanted: their neighbours */
+    for (unsigned more = 2; u && more < s->room && last - first + 1 < (int)s->room; more++) {
+        first -= first > low;
+        last += last < high;
+    }
+    for (wadi_i128 y = first;; y = last - first > 64 ? last : y + 1) {
         s->values[var] = (uint64_t)y;
         try_rate(s, a + b * y, c + d * y);
         if (y >= last)
             break;
     }
+}
+
+static void try_end(search *s, unsigned var, wadi_i128 y, wadi_i128 num, wadi_i128 den)
+{
+    const wadi_rate_variable *v = &s->law->vars[var];
+    if (y < (wadi_i128)v->min || y > (wadi_i128)v->max)
+        return;
+    s->values[var] = (uint64_t)y;
+    try_rate(s, num, den);
+}
+
+/* The ends of (a + b y) / (c + d y): those of y, and what lies around where it divides by 0 or
+ * passes 0 itself. */
+static void solve_ends(search *s, unsigned var, wadi_i128 a, wadi_i128 b, wadi_i128 c, wadi_i128 d)
+{
+    const wadi_rate_variable *v = &s->law->vars[var];
+    wadi_i128 at[] = {(wadi_i128)v->min, (wadi_i128)v->max, d ? floor_of(-c, d) : 0,
+                      b ? floor_of(-a, b) : 0};
+    for (unsigned i = 0; i < G_N_ELEMENTS(at); i++)
+        for (wadi_i128 y = at[i] - 1; y <= at[i] + 1; y++)
+            try_end(s, var, y, a + b * y, c + d * y);
+}
+
+/* The next value of a field of which the ends are looked for: both of them, and their neighbours,
+ * should they divide by 0. */
+static uint64_t next_of(const search *s, const wadi_rate_variable *v, uint64_t x)
+{
+    if (!s->ends || x <= v->min || x + 1 >= v->max)
+        return x + 1;
+    return v->max - 1;
+}
+
+static void solve_widest(search *s, unsigned var, wadi_i128 a, wadi_i128 b, wadi_i128 c,
+                         wadi_i128 d)
+{
+    if (s->ends)
+        solve_ends(s, var, a, b, c, d);
+    else
+        solve_last(s, var, a, b, c, d);
 }
 
 /* ---- two linear variables in 64 bits: the commonest by far ---- */
@@ -283,7 +320,7 @@ static void solve_linear(search *s, const wadi_fraction *f, unsigned k)
     unsigned var = s->linear[k], bit = 1u << k;
     const wadi_rate_variable *v = &s->law->vars[var];
     if (k + 1 == s->n_linear) {
-        solve_last(s, var, f->num.term[0], f->num.term[bit], f->den.term[0], f->den.term[bit]);
+        solve_widest(s, var, f->num.term[0], f->num.term[bit], f->den.term[0], f->den.term[bit]);
         return;
     }
     if (k == 0 && s->n_linear == 2 && solve_pair(s, f, var, s->linear[1]))
@@ -291,15 +328,15 @@ static void solve_linear(search *s, const wadi_fraction *f, unsigned k)
     if (k + 2 == s->n_linear) { /* no copies of polynomials */
         unsigned last = 1u << (k + 1), both = bit | last;
         const wadi_i128 *n = f->num.term, *d = f->den.term;
-        for (uint64_t x = v->min; x <= v->max; x = s->ends && x != v->max ? v->max : x + 1) {
+        for (uint64_t x = v->min; x <= v->max; x = next_of(s, v, x)) {
             wadi_i128 at = (wadi_i128)x;
             s->values[var] = x;
-            solve_last(s, s->linear[k + 1], n[0] + n[bit] * at, n[last] + n[both] * at,
-                       d[0] + d[bit] * at, d[last] + d[both] * at);
+            solve_widest(s, s->linear[k + 1], n[0] + n[bit] * at, n[last] + n[both] * at,
+                         d[0] + d[bit] * at, d[last] + d[both] * at);
         }
         return;
     }
-    for (uint64_t x = v->min; x <= v->max; x = s->ends && x != v->max ? v->max : x + 1) {
+    for (uint64_t x = v->min; x <= v->max; x = next_of(s, v, x)) {
         wadi_fraction g = *f;
         s->values[var] = x;
         put(&g.num, k, x);
@@ -329,11 +366,6 @@ static bool clock_hz(void *ctx, const wad_clock *clock, wad_rational *hz)
     return wadi_rate_clock_hz(&((search *)ctx)->rc, clock, hz);
 }
 
-static bool is_offered(const wadi_rate_variable *v, uint64_t value)
-{
-    return !v->enums || wad_bitfield_enum(v->enums, value);
-}
-
 /* False: the law is no fraction of such polynomials with these variables. */
 static bool choose(search *s, unsigned i)
 {
@@ -352,7 +384,7 @@ static bool choose(search *s, unsigned i)
     uint64_t from = fixed ? s->options->values[i] : v->min, to = fixed ? from : v->max;
     for (uint64_t value = from; value <= to; value++) {
         s->values[i] = value;
-        if (is_offered(v, value) && !choose(s, i + 1))
+        if (wadi_rate_offers(v, value) && !choose(s, i + 1))
             return false;
     }
     return true;

@@ -21,7 +21,10 @@ bool wad_sheet_at(const wad_sheet *sheet, uint64_t address, wad_fieldref *ref)
                 bool writes_only = r->access == WAD_ACCESS_WO;
                 if (address < at || address >= at + wad_register_bytes(r) || (found && writes_only))
                     continue;
-                *ref = (wad_fieldref){.block = b, .reg = r, .reg_index = n, .width = r->width};
+                *ref = (wad_fieldref){.block = b,
+                                      .reg = wad_register_element(r, n),
+                                      .reg_index = n,
+                                      .width = r->width};
                 found = true;
             }
         }

@@ -5,20 +5,19 @@
 #include "sheet/laws/rate.h"
 
 /* "CTRL.EN" of a law's variable that lies in the word's register: its field, else NULL. */
-static const wadi_rate_variable *var_in_word(const wad_rate_law *law, unsigned i,
-                                             const wad_word *word)
+static const wad_fieldref *var_in_word(const wad_rate_law *law, unsigned i, const wad_word *word)
 {
-    const wadi_rate_variable *v = &law->vars[i];
-    bool here =
-        !v->value && v->field.reg == word->ref.reg && v->field.reg_index == word->ref.reg_index;
-    return here ? v : NULL;
+    const wad_fieldref *plain = wadi_rate_field(&law->vars[i]);
+    bool here = plain && plain->field && plain->reg == word->ref.reg &&
+                plain->reg_index == word->ref.reg_index;
+    return here ? plain : NULL;
 }
 
 /* The first of the block's laws that is called so, or rests on a field of the word called so. */
 static wad_rate_law *law_for(const wad_sheet *sheet, const wad_word *word, const char *name,
                              bool *by_field)
 {
-    char *text = wad_rate_names(word->ref.block), **names = g_strsplit(text, ", ", -1), *why;
+    char *text = wad_rate_names(sheet, word->ref.block), **names = g_strsplit(text, ", ", -1), *why;
     wad_rate_law *found = NULL;
     *by_field = false;
     for (unsigned n = 0; names[n] && *names[n] && !found; n++) {
@@ -29,9 +28,9 @@ static wad_rate_law *law_for(const wad_sheet *sheet, const wad_word *word, const
         }
         bool named = !strcmp(names[n], name), any = false;
         for (unsigned i = 0; i < law->n_vars && !found; i++) {
-            const wadi_rate_variable *v = var_in_word(law, i, word);
+            const wad_fieldref *v = var_in_word(law, i, word);
             any |= v != NULL;
-            if (v && !strcmp(v->field.field->name, name)) {
+            if (v && !strcmp(v->field->name, name)) {
                 found = law;
                 *by_field = true;
             }
@@ -69,12 +68,12 @@ static void hold_others(const wad_rate_law *law, const wad_word *word, const cha
                         wad_rate_options *options)
 {
     for (unsigned i = 0; i < law->n_vars; i++) {
-        const wadi_rate_variable *v = var_in_word(law, i, word);
-        if (v && (!field || !strcmp(v->field.field->name, field)))
+        const wad_fieldref *v = var_in_word(law, i, word);
+        if (v && (!field || !strcmp(v->field->name, field)))
             continue;
         options->fixed |= 1u << i;
         if (v) {
-            options->values[i] = (word->value & wad_fieldref_mask(&v->field)) >> v->field.lsb;
+            options->values[i] = (word->value & wad_fieldref_mask(v)) >> v->lsb;
             continue;
         }
         wad_fieldref refs[8];
@@ -112,11 +111,11 @@ static void put_fields(const wad_rate_law *law, const wad_rate_answer *a,
                        const wad_rate_options *options, wad_word *word)
 {
     for (unsigned i = 0; i < law->n_vars; i++) {
-        const wadi_rate_variable *v = var_in_word(law, i, word);
+        const wad_fieldref *v = var_in_word(law, i, word);
         if (!v || options->fixed >> i & 1)
             continue;
-        uint64_t mask = wad_fieldref_mask(&v->field);
-        word->value = (word->value & ~mask) | a->values[i] << v->field.lsb;
+        uint64_t mask = wad_fieldref_mask(v);
+        word->value = (word->value & ~mask) | a->values[i] << v->lsb;
         word->given |= mask;
     }
 }

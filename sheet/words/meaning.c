@@ -25,16 +25,22 @@ static bool term_value(const wad_word *word, const wad_cond_term *t, const wad_r
 
 wad_meaning wad_word_meaning(const wad_word *word, const wad_bitfield *field, const wad_regs *regs)
 {
-    wad_meaning meaning = WAD_MEANS;
-    for (unsigned i = 0; field->when && i < field->when->n; i++) {
-        const wad_cond_term *t = &field->when->terms[i];
-        uint64_t value;
-        if (!term_value(word, t, regs, &value))
-            meaning = WAD_MEANING_UNKNOWN;
-        else if ((value == t->value) != t->equal)
-            return WAD_MEANS_NOTHING;
+    wad_meaning best = field->when ? WAD_MEANS_NOTHING : WAD_MEANS;
+    for (const wad_cond *c = field->when; c; c = c->or_else) {
+        wad_meaning meaning = WAD_MEANS;
+        for (unsigned i = 0; i < c->n && meaning != WAD_MEANS_NOTHING; i++) {
+            const wad_cond_term *t = &c->terms[i];
+            uint64_t value;
+            if (!term_value(word, t, regs, &value))
+                meaning = WAD_MEANING_UNKNOWN;
+            else if (!wad_cond_term_met(t, value))
+                meaning = WAD_MEANS_NOTHING;
+        }
+        if (meaning == WAD_MEANS)
+            return WAD_MEANS;
+        best = meaning == WAD_MEANING_UNKNOWN ? meaning : best;
     }
-    return meaning;
+    return best;
 }
 
 static char *meaningless(const wad_bitfield *f)

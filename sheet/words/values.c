@@ -48,3 +48,17 @@ void wad_regs_load(wad_regs *regs, const wad_dump *dump)
     for (unsigned i = 0; i < wad_dump_count(dump); i++)
         wad_regs_put(regs, &wad_dump_word(dump, i)->ref, wad_dump_word(dump, i)->value);
 }
+
+bool wad_parse_address(const wad_sheet *sheet, const char *text, uint64_t *address)
+{
+    for (unsigned i = 0; i < sheet->n_spaces; i++) {
+        const wad_space *s = sheet->spaces[i];
+        size_t n = strlen(s->name);
+        if (strncmp(text, s->name, n) || text[n] != ':')
+            continue;
+        bool ok = wad_parse_number(text + n + 1, address) && *address < s->size;
+        *address += s->at;
+        return ok;
+    }
+    return wad_parse_number(text, address);
+}

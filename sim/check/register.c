@@ -11,14 +11,30 @@ static void report_blocked(wad_sim *sim, const wadi_slot *slot, bool write)
     char *name = wadi_slot_name(slot);
     for (unsigned i = 0; i < block->n_needs; i++) {
         const wadi_need *need = &block->needs[i];
-        if (((need->slot->value & need->mask) == need->value) == need->equal)
+        if (wadi_need_met(need))
             continue;
         char *field = wad_fieldref_name(&need->term->ref);
         wadi_report(sim, need->finding, slot, "%s %s is ignored: %s is %u, must be %llu",
                     write ? "write to" : "read of", name, field,
-                    (need->slot->value & need->mask) >> need->term->ref.lsb,
+                    (need->slot->value & need->mask) >> need->lsb,
                     (unsigned long long)need->term->value);
         g_free(field);
+        g_free(name);
+        return;
+    }
+    if (block->blocked & WADI_BLOCKED_RESET && block->n_resets) {
+        char *cond = wad_cond_text(&block->inst->reset);
+        bool released = block->opening[1] && block->opening[1]->asked;
+        wadi_report(sim, WAD_FINDING_IN_RESET, slot, "%s %s is ignored: it is in reset %s%s",
+                    write ? "write to" : "read of", name,
+                    released ? "still, some time after " : "while ", cond);
+        g_free(cond);
+        g_free(name);
+        return;
+    }
+    if (block->blocked & WADI_BLOCKED_GATE && block->opening[0]) {
+        wadi_report(sim, WAD_FINDING_GATED, slot, "%s %s is ignored: it is not ready yet",
+                    write ? "write to" : "read of", name);
         g_free(name);
         return;
     }
@@ -34,14 +50,14 @@ static void report_width(wad_sim *sim, const wadi_slot *slot, uint64_t address, 
         return;
     /* compilers narrow accesses to bit-fields: in plain firmware a part of a register is no mistake
      */
-    if (sim->host.fw.plain && address >= slot->address &&
+    if ((sim->host.fw.plain || slot->reg->bytes) && address >= slot->address &&
         address + bytes <= slot->address + slot->bytes)
         return;
-    char *name = wadi_slot_name(slot);
-    wadi_report(sim, WAD_FINDING_WIDTH, slot,
-                "%u-bit access at 0x%08llx to %s, a %u-bit register at 0x%08llx", bytes * 8,
-                (unsigned long long)address, name, slot->bytes * 8,
-                (unsigned long long)slot->address);
+    char *name = wadi_slot_name(slot), at[64], there[64];
+    wad_format_address(sim->sheet, address, at, sizeof at);
+    wad_format_address(sim->sheet, slot->address, there, sizeof there);
+    wadi_report(sim, WAD_FINDING_WIDTH, slot, "%u-bit access at %s to %s, a %u-bit register at %s",
+                bytes * 8, at, name, slot->bytes * 8, there);
     g_free(name);
 }
 
@@ -135,8 +151,26 @@ static void check_lost(wad_sim *sim, const wadi_slot *slot, uint32_t value)
     g_free(name);
 }
 
+static void check_codes(wad_sim *sim, const wadi_slot *slot, uint32_t value)
+{
+    for (guint i = 0; slot->coded && i < slot->coded->len; i++) {
+        const wadi_coded *c = &g_array_index(slot->coded, wadi_coded, i);
+        uint32_t code = (value & c->mask) >> c->lsb;
+        if (!((value ^ slot->value) & c->mask) || wad_role_meaning_of(c->role, code))
+            continue;
+        char *name = wadi_slot_name(slot), *fields = fields_of(slot->reg, c->mask);
+        const wadi_picture picture = {slot, value, c->mask};
+        wadi_report_drawn(sim, WAD_FINDING_FORBIDDEN, &picture,
+                          "%s.%s set to %u, which the sheet's list of %s does not know", name,
+                          fields, code, c->role->name);
+        g_free(fields);
+        g_free(name);
+    }
+}
+
 static void check_fields(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
+    check_codes(sim, slot, value);
     for (unsigned i = 0; i < slot->reg->n_fields; i++) {
         const wad_bitfield *f = slot->reg->fields[i];
         wad_fieldref ref = {.block = slot->block->inst,

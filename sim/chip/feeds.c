@@ -3,7 +3,9 @@
 #include "sim/core/block.h"
 #include "sim/core/controller.h"
 #include "sim/core/feed.h"
+#include "sim/core/happen.h"
 #include "sim/core/line.h"
+#include "sim/core/way.h"
 
 static void watch(wadi_slot *slot, uint32_t mask, wadi_feed *f)
 {
@@ -30,6 +32,11 @@ static bool is_always(const wadi_binding *b, unsigned i)
 /* All parts of an element: a change of any may change what it reads. */
 static void watch_all(const wadi_binding *b, unsigned i, wadi_feed *f)
 {
+    for (unsigned w = 0; w < b->n_ways; w++)
+        for (unsigned k = 0; i < b->ways[w].count && k < b->ways[w].odd[i].n_parts; k++) {
+            const wadi_part *p = &b->ways[w].parts[(size_t)i * b->n_parts + k];
+            watch(p->slot, p->mask << p->lsb, f);
+        }
     unsigned n = b->odd ? b->odd[i].n_parts : b->n_parts;
     for (unsigned k = 0; k < n; k++) {
         const wadi_part *p = &b->parts[(size_t)i * b->n_parts + k];
@@ -42,7 +49,7 @@ static void set_flag(wadi_feed *f, const wadi_binding *b)
     const wadi_part *p = b->count > f->element ? &b->parts[(size_t)f->element * b->n_parts] : NULL;
     if (!p || is_always(b, f->element))
         return; /* no bit: it asks at the moment alone */
-    f->odd = !is_one_part(b, f->element);
+    f->odd = !is_one_part(b, f->element) || b->n_ways;
     f->flag = p->slot;
     f->flag_mask = p->mask << p->lsb;
     f->flag_flip = p->flip << p->lsb;
@@ -59,7 +66,7 @@ static void set_enable(wadi_feed *f, unsigned role, const wadi_binding *b)
     }
     f->enable = (int)role;
     f->enable_element = i;
-    f->odd = f->odd || !is_one_part(b, i);
+    f->odd = f->odd || !is_one_part(b, i) || b->n_ways;
     f->by = p->slot;
     f->by_mask = p->mask << p->lsb;
     f->by_flip = p->flip << p->lsb;
@@ -76,7 +83,7 @@ static wadi_feed *add(wad_model *m, unsigned role, unsigned element, unsigned li
     f->element = element;
     f->line = line;
     f->enable = -1;
-    f->follows = m->cls->follows & WAD_ROLE_BIT(role);
+    f->follows = m->cls->follows & WAD_ROLE_BIT(role) && !m->roles[role].events;
     g_ptr_array_add(m->sim->feeds, f);
     if (!m->feeds)
         m->feeds = g_ptr_array_new();
@@ -96,7 +103,7 @@ static void set_by(wadi_feed *f, const wad_fieldref *ref)
 static void add_flag(wad_model *m, unsigned role, unsigned enable, unsigned element)
 {
     const wad_instance *inst = m->block->inst;
-    bool event = wad_role_is_event(&wad_kind_roles(m->cls->kind, &(unsigned){0})[role]);
+    bool event = wad_role_is_event(&m->kind->roles[role]);
     for (unsigned i = 0; i < inst->n_irqs; i++) {
         wad_fieldref by;
         if (!wad_irq_fed(inst, i, m->roles[role].role, element, &by) ||
@@ -119,7 +126,7 @@ static void add_model(wad_model *m)
     for (unsigned role = 0; role < m->n_roles; role++) {
         if (!m->roles[role].count || !m->roles[role].parts)
             continue;
-        int enable = wad_kind_enable_of(m->cls->kind, role);
+        int enable = wad_kind_enable_of(m->kind, role);
         if (enable < 0)
             continue;
         for (unsigned i = 0; i < m->roles[role].count; i++)
@@ -162,11 +169,16 @@ static void build_gates(wad_sim *sim)
             l->pending_mask = (uint32_t)wad_fieldref_mask(ref);
         }
     }
+    sim->cpu.saves = s->cpu.saves.reg ? wadi_find_slot(sim, s->cpu.saves.block, s->cpu.saves.reg,
+                                                       s->cpu.saves.reg_index)
+                                      : NULL;
+    if (sim->cpu.saves)
+        sim->cpu.saves->flags |= WADI_SLOT_ENDS;
     if (s->cpu.global.reg) {
         sim->cpu.global =
             wadi_find_slot(sim, s->cpu.global.block, s->cpu.global.reg, s->cpu.global.reg_index);
         sim->cpu.global_part = (wad_role_part){.ref = s->cpu.global};
-        wad_role_place place = {WAD_PLACE_BITS, &sim->cpu.global_part, 1, 0, 1};
+        wad_role_place place = {WAD_PLACE_BITS, &sim->cpu.global_part, 1, 0, 1, NULL, 0};
         add_gate(sim, WADI_GATE_GLOBAL, NULL, &place);
     }
 }
@@ -191,6 +203,11 @@ static void watch_notes(wad_sim *sim)
             wadi_slot *slot = &sim->blocks[i].slots[k];
             for (guint n = 0; slot->noted && n < slot->noted->len; n++)
                 slot->watched |= ((const wadi_clearing *)slot->noted->pdata[n])->mask;
+            for (guint n = 0; slot->rises && n < slot->rises->len; n++) {
+                const wadi_clearing *c = slot->rises->pdata[n];
+                slot->watched |= c->last.slot == slot ? c->last.mask : 0;
+                slot->watched |= c->first.slot == slot ? c->first.mask : 0;
+            }
         }
 }
 
@@ -233,6 +250,11 @@ void wadi_feeds_build(wad_sim *sim)
     watch_notes(sim);
     sim->cpu.entry = build_sets(sim, sim->sheet->entry, sim->sheet->n_entry);
     sim->cpu.exit = build_sets(sim, sim->sheet->exit, sim->sheet->n_exit);
+    sim->cpu.steps =
+        sim->cpu.saves || sim->cpu.entry->len || sim->cpu.exit->len || sim->at_lines->len;
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        if (sim->blocks[i].model && sim->blocks[i].model->fires)
+            sim->blocks[i].model->pulses = true;
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
         for (unsigned k = 0; k < sim->blocks[i].n_slots; k++)
             n += sim->blocks[i].slots[k].watched != 0;

@@ -87,11 +87,6 @@ static unsigned narrowest_register(const wad_sheet *sheet)
 wad_sim *wad_sim_new(const wad_sheet *sheet, char **why)
 {
     *why = NULL;
-    if (sheet->big_endian) {
-        *why = g_strdup_printf("%s has a big-endian bus, which the simulator does not know yet",
-                               sheet->name);
-        return NULL;
-    }
     wad_sim *sim = g_new0(wad_sim, 1);
     sim->sheet = sheet;
     sim->host.host_limit_s = 10;
@@ -181,6 +176,7 @@ static void reset_chip(wad_sim *sim)
     wadi_cpu_reset(sim);
     wadi_controller_reset(sim);
     wadi_feeds_reset(sim);
+    wadi_blocks_begin(sim);
     wadi_firmware_restore(sim);
 }
 

@@ -9,9 +9,10 @@ typedef void (*hear)(void *ctx, const wad_fieldref *ref, uint32_t value);
 static void each_of(wad_sim *sim, const wad_instance *b, const wad_register *r, hear fn, void *ctx)
 {
     for (uint32_t i = 0; i < (r->count ? r->count : 1); i++) {
-        wad_fieldref ref = {.block = b, .reg = r, .reg_index = i};
+        wad_fieldref ref = {.block = b, .reg = wad_register_element(r, i), .reg_index = i};
         uint32_t value;
-        if (wad_sim_peek(sim, wad_fieldref_address(&ref), &value))
+        if (ref.reg->access != WAD_ACCESS_WO &&
+            wad_sim_peek(sim, wad_fieldref_address(&ref), &value))
             fn(ctx, &ref, value);
     }
 }
@@ -22,7 +23,7 @@ static void each_register(wad_sim *sim, hear fn, void *ctx)
     for (unsigned i = 0; i < s->n_blocks; i++)
         for (unsigned k = 0; k < s->blocks[i]->layout->n_regs; k++) {
             const wad_register *r = s->blocks[i]->layout->regs[k];
-            if (!r->alias && r->access != WAD_ACCESS_WO)
+            if (!r->alias)
                 each_of(sim, s->blocks[i], r, fn, ctx);
         }
 }

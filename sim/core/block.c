@@ -7,7 +7,9 @@
 #include "lock.h"
 #include "model.h"
 #include "pin.h"
+#include "rare.h"
 #include "register.h"
+#include "schedule.h"
 #include "sheet/chip/query.h"
 
 /* ---- registers ---- */
@@ -15,9 +17,9 @@
 /* What software can set by kinds that are not of every chip. */
 static uint32_t rare_bits(const wad_register *reg)
 {
-    static const wad_access kinds[] = {WAD_ACCESS_W1T,  WAD_ACCESS_W0S, WAD_ACCESS_W0T,
-                                       WAD_ACCESS_RS,   WAD_ACCESS_WS,  WAD_ACCESS_ONCE,
-                                       WAD_ACCESS_PULSE};
+    static const wad_access kinds[] = {WAD_ACCESS_W1T,  WAD_ACCESS_W0S,  WAD_ACCESS_W0T,
+                                       WAD_ACCESS_RS,   WAD_ACCESS_WS,   WAD_ACCESS_WC,
+                                       WAD_ACCESS_ONCE, WAD_ACCESS_PULSE};
     uint64_t bits = 0;
     for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
         bits |= wad_register_mask(reg, kinds[i]);
@@ -81,6 +83,25 @@ static bool is_writable(const wad_register *reg)
     return reg->access != WAD_ACCESS_RO && reg->access != WAD_ACCESS_RC;
 }
 
+/* Of several at one address those with a condition are asked first, as the sheet lists them. */
+static void lay(wadi_slot **at, wadi_slot *slot, bool write)
+{
+    if (!slot->reg->more || !slot->reg->more->when) {
+        while (*at && *at != slot && (*at)->rare && (*at)->rare->when)
+            at = &(*at)->rare->next[write];
+        *at = slot;
+        return;
+    }
+    wadi_rare *rare = wadi_rare_of(slot);
+    rare->when = slot->reg->more->when;
+    while (*at && *at != slot && (*at)->rare && (*at)->rare->when)
+        at = &(*at)->rare->next[write];
+    if (*at == slot)
+        return;
+    rare->next[write] = *at;
+    *at = slot;
+}
+
 static void map_slot(wad_sim *sim, wadi_slot *slot)
 {
     for (unsigned i = 0; i < slot->bytes; i += 1u << sim->word_shift) {
@@ -90,9 +111,57 @@ static void map_slot(wad_sim *sim, wadi_slot *slot)
             *page = g_new0(wadi_page, 1);
         wadi_cell *cell = &(*page)->cell[word & ((1u << WADI_PAGE_BITS) - 1)];
         if (is_readable(slot->reg))
-            cell->rd = slot;
+            lay(&cell->rd, slot, false);
         if (is_writable(slot->reg))
+            lay(&cell->wr, slot, true);
+    }
+}
+
+/* A write of it stores nothing, and may be an event. */
+static void map_write_of_read_only(wad_sim *sim, wadi_slot *slot)
+{
+    if (!slot->reg || is_writable(slot->reg) || (slot->reg->more && slot->reg->more->when))
+        return;
+    for (unsigned i = 0; i < slot->bytes; i += 1u << sim->word_shift) {
+        wadi_cell *cell = wadi_find_cell(sim, slot->address + i);
+        if (!cell->wr)
             cell->wr = slot;
+    }
+}
+
+static bool shows(const wad_window *w, const wadi_block *block)
+{
+    for (unsigned i = 0; i < w->n_blocks; i++)
+        if (w->blocks[i] == block->inst)
+            return true;
+    return false;
+}
+
+static unsigned count_windows(const wadi_block *block)
+{
+    const wad_sheet *s = block->sim->sheet;
+    unsigned n = 0;
+    for (unsigned i = 0; i < s->n_windows; i++)
+        n += shows(&s->windows[i], block);
+    return n;
+}
+
+/* Its first `n` slots once more. */
+static void add_windows(wadi_block *block, const wad_window *w, unsigned n)
+{
+    for (unsigned i = 0; shows(w, block) && i < n; i++) {
+        wadi_slot *real = &block->slots[i];
+        if (real->alias) /* a named one stands for itself alone */
+            continue;
+        wadi_slot *slot = &block->slots[block->n_slots++];
+        *slot = *real;
+        slot->address += w->at;
+        slot->alias = w->verb;
+        slot->alias_of = real;
+        slot->flags = WADI_SLOT_WINDOW;
+        slot->more = NULL;
+        slot->rare = NULL;
+        map_slot(block->sim, slot);
     }
 }
 
@@ -102,87 +171,21 @@ void wadi_build_slots(wadi_block *block)
     unsigned n = 0;
     for (unsigned i = 0; i < layout->n_regs; i++)
         n += layout->regs[i]->count ? layout->regs[i]->count : 1;
-    block->slots = g_new0(wadi_slot, n + 1);
+    unsigned windows = count_windows(block);
+    block->slots = g_new0(wadi_slot, n * (1 + windows) + 1);
     for (unsigned i = 0; i < layout->n_regs; i++) {
         const wad_register *reg = layout->regs[i];
         for (unsigned k = 0; k < (reg->count ? reg->count : 1); k++)
-            map_slot(block->sim, add_slot(block, reg, k));
+            map_slot(block->sim, add_slot(block, wad_register_element(reg, k), k));
     }
     for (unsigned i = 0; i < block->n_slots; i++)
-        if (block->slots[i].alias)
+        map_write_of_read_only(block->sim, &block->slots[i]);
+    for (unsigned i = 0; windows && i < block->sim->sheet->n_windows; i++)
+        add_windows(block, &block->sim->sheet->windows[i], n);
+    for (unsigned i = 0; i < block->n_slots; i++)
+        if (block->slots[i].alias && !(block->slots[i].flags & WADI_SLOT_WINDOW))
             block->slots[i].alias_of = wadi_find_slot(
                 block->sim, block->inst, block->slots[i].reg->alias_of, block->slots[i].index);
-}
-
-static wadi_bus_event bus_event(const wadi_block *block, const wad_bus_event *e, unsigned element)
-{
-    unsigned index = e->by_element ? element : e->reg_index;
-    return (wadi_bus_event){wadi_find_slot(block->sim, block->inst, e->reg, index), e->write,
-                            (uint32_t)e->mask, (uint32_t)e->value};
-}
-
-static void add_to(GPtrArray **list, wadi_clearing *c)
-{
-    if (!*list)
-        *list = g_ptr_array_new();
-    if (!g_ptr_array_find(*list, c, NULL))
-        g_ptr_array_add(*list, c);
-}
-
-static void add_clearing(wadi_block *block, const wad_bitfield *f, const wad_clearing *def,
-                         unsigned element, unsigned reg_index)
-{
-    wad_fieldref ref = {
-        .reg = f->reg, .field = f, .index = f->count ? element : 0, .reg_index = reg_index};
-    wadi_clearing *c = g_new0(wadi_clearing, 1);
-    wadi_place_element(&ref);
-    c->flag = wadi_find_slot(block->sim, block->inst, f->reg, ref.reg_index);
-    c->mask = (uint32_t)wad_fieldref_mask(&ref);
-    c->then = def->then;
-    c->last = bus_event(block, &def->last, element);
-    if (!block->clearings)
-        block->clearings = g_ptr_array_new_with_free_func(g_free);
-    g_ptr_array_add(block->clearings, c);
-    add_to(&c->last.slot->accessed, c);
-    c->last.slot->flags |= WADI_SLOT_CLEARS;
-    if (!def->then)
-        return;
-    c->first = bus_event(block, &def->first, element);
-    add_to(&c->first.slot->accessed, c);
-    c->first.slot->flags |= WADI_SLOT_CLEARS;
-    add_to(&c->flag->noted, c);
-}
-
-/* Flags that go by themselves: with a read of another register, or with the handler's entry. */
-void wadi_build_clearings(wadi_block *block)
-{
-    for (unsigned i = 0; i < block->n_slots; i++) {
-        wadi_slot *slot = &block->slots[i];
-        const wad_register *reg = slot->reg;
-        for (unsigned k = 0; reg && k < reg->n_fields; k++) {
-            const wad_bitfield *f = reg->fields[k];
-            for (unsigned n = 0; n < f->n_clearings; n++) { /* by fields or by registers */
-                for (unsigned e = 0; e < f->count && !slot->index; e++)
-                    add_clearing(block, f, &f->clearings[n], e, 0);
-                if (!f->count)
-                    add_clearing(block, f, &f->clearings[n], slot->index, slot->index);
-            }
-            if (!f->cleared_at_entry)
-                continue;
-            for (unsigned e = 0; e < (f->count ? f->per_reg : 1u); e++)
-                slot->at_entry |= ((UINT32_C(1) << f->width) - 1) << (f->lsb + e * f->step);
-        }
-    }
-}
-
-wadi_slot *wadi_find_slot(wad_sim *sim, const wad_instance *inst, const wad_register *reg,
-                          unsigned index)
-{
-    wadi_block *block = &sim->blocks[inst->index];
-    for (unsigned i = 0; i < block->n_slots; i++)
-        if (block->slots[i].reg == reg && block->slots[i].index == index)
-            return &block->slots[i];
-    return NULL;
 }
 
 /* ---- roles ---- */
@@ -197,15 +200,72 @@ void wadi_block_quicken(wadi_block *block)
 
 /* ---- needs ---- */
 
+bool wadi_need_met(const wadi_need *need)
+{
+    return wad_cond_term_met(need->term, (need->slot->value & need->mask) >> need->lsb);
+}
+
+/* Of several alternatives one is enough; what the first lacks is what is told. */
+static unsigned unmet(const wadi_need *needs, unsigned n)
+{
+    unsigned first = 0;
+    for (unsigned i = 0; i < n;) {
+        unsigned blocked = 0, way = needs[i].way;
+        for (; i < n && needs[i].way == way; i++)
+            if (!wadi_need_met(&needs[i]))
+                blocked |=
+                    needs[i].finding == WAD_FINDING_GATED ? WADI_BLOCKED_GATE : WADI_BLOCKED_RESET;
+        if (!blocked)
+            return 0;
+        first = first ? first : blocked;
+    }
+    return first;
+}
+
+void wadi_opening_show(const wadi_opening *o)
+{
+    if (o->slot)
+        wadi_slot_store(o->slot, o->ready ? o->slot->value | o->mask : o->slot->value & ~o->mask);
+}
+
+/* What was asked for is there when its time has passed. */
+static bool is_ready(wadi_opening *o, bool asked)
+{
+    if (!o)
+        return asked;
+    if (asked == o->asked)
+        return o->ready;
+    o->asked = asked;
+    wadi_unschedule(o->block->sim, &o->event);
+    o->ready = asked && !o->def->delayed;
+    if (asked && o->def->delayed)
+        wadi_schedule(o->block->sim, &o->event, wadi_delay_due(o->block->sim, &o->def->delay));
+    wadi_opening_show(o);
+    return o->ready;
+}
+
+void wadi_openings_reset(wadi_block *block)
+{
+    for (unsigned i = 0; i < 2; i++) {
+        wadi_opening *o = block->opening[i];
+        if (!o)
+            continue;
+        wadi_unschedule(block->sim, &o->event);
+        o->asked = o->ready = i ? block->n_resets && unmet(block->resets, block->n_resets) != 0
+                                : !unmet(block->needs, block->n_needs);
+        wadi_opening_show(o);
+    }
+}
+
 static unsigned what_blocks(const wadi_block *block)
 {
-    unsigned blocked = 0;
-    for (unsigned i = 0; i < block->n_needs; i++) {
-        const wadi_need *need = &block->needs[i];
-        if (((need->slot->value & need->mask) == need->value) != need->equal)
-            blocked |= need->finding == WAD_FINDING_GATED ? WADI_BLOCKED_GATE : WADI_BLOCKED_RESET;
-    }
-    if (block->clock && !block->clock->domain.runs)
+    unsigned blocked = unmet(block->needs, block->n_needs);
+    if (!is_ready(block->opening[0], !blocked) && !blocked)
+        blocked = WADI_BLOCKED_GATE;
+    bool released = !block->n_resets || unmet(block->resets, block->n_resets);
+    if (!is_ready(block->opening[1], released))
+        blocked |= WADI_BLOCKED_RESET;
+    if (block->clock && !block->clock->def->own && !block->clock->domain.runs)
         blocked |= WADI_BLOCKED_CLOCK;
     if (block->home) /* without it a unit has no registers */
         blocked |= what_blocks(block->home) & (WADI_BLOCKED_GATE | WADI_BLOCKED_RESET);
@@ -224,6 +284,30 @@ void wadi_blocks_before(wad_sim *sim)
     }
 }
 
+/* Its registers say by their reset values that it runs: the model is told as of a write. */
+static void begin(wadi_block *block)
+{
+    wad_model *m = block->model;
+    int enable = m ? wad_kind_role_index(m->kind, "enable") : -1;
+    if (enable < 0 || !m->cls->written || block->blocked & WADI_BLOCKED_RESET)
+        return;
+    for (unsigned i = 0; i < m->roles[enable].count; i++) {
+        const wadi_binding *b = &m->roles[enable];
+        const wadi_slot *slot = b->n_parts ? b->parts[(size_t)i * b->n_parts].slot
+                                           : (block->home ? block->home : block)->slots;
+        if (!wad_model_get(m, (unsigned)enable, i) || !slot->reg)
+            continue;
+        wad_write w = {WAD_ROLE_BIT(enable), slot->reg, slot->index, 0, slot->value, 0};
+        m->cls->written(m, &w);
+    }
+}
+
+void wadi_blocks_begin(wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        begin(&sim->blocks[i]);
+}
+
 void wadi_blocks_after(wad_sim *sim)
 {
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
@@ -239,6 +323,8 @@ void wadi_blocks_after(wad_sim *sim)
             wadi_block_to_reset_values(block);
             wadi_pins_regroup(sim);
         }
+        if (was & ~block->blocked & WADI_BLOCKED_RESET)
+            begin(block);
     }
 }
 
@@ -247,6 +333,8 @@ static void registers_to_reset_values(wadi_block *block)
     for (unsigned i = 0; i < block->n_slots; i++) {
         wadi_slot *slot = &block->slots[i];
         slot->once_done = 0;
+        if (slot->rare)
+            wadi_rare_reset(slot);
         wadi_slot_store(slot, ((uint32_t)slot->reg->reset & ~slot->pulse) | slot->must);
     }
     wadi_locks_reset(block);
@@ -254,13 +342,19 @@ static void registers_to_reset_values(wadi_block *block)
 
 static void reset_model(wadi_block *block)
 {
-    if (block->model && block->model->cls->reset)
-        block->model->cls->reset(block->model);
+    wad_model *m = block->model;
+    if (!m || !m->cls->reset)
+        return;
+    m->resetting = true;
+    m->cls->reset(m);
+    m->resetting = false;
 }
 
 void wadi_block_to_reset_values(wadi_block *block)
 {
     registers_to_reset_values(block);
+    for (guint i = 0; block->laters && i < block->laters->len; i++)
+        wadi_unschedule(block->sim, block->laters->pdata[i]);
     reset_model(block);
 }
 
@@ -275,27 +369,15 @@ void wadi_blocks_reset(wad_sim *sim)
         wadi_block_quicken(block);
         registers_to_reset_values(block);
     }
+    wadi_rare_conditions(sim);
+    for (guint i = 0; i < sim->laters->len; i++)
+        wadi_unschedule(sim, sim->laters->pdata[i]);
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        for (guint k = 0; sim->blocks[i].laters && k < sim->blocks[i].laters->len; k++)
+            wadi_unschedule(sim, sim->blocks[i].laters->pdata[k]);
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
+        wadi_openings_reset(&sim->blocks[i]);
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) /* some look at others' registers */
         reset_model(&sim->blocks[i]);
     wadi_pins_regroup(sim);
-}
-
-/* ---- what models call ---- */
-
-bool wadi_cond_holds(const wadi_block *block, const wad_cond *cond)
-{
-    for (unsigned i = 0; i < cond->n; i++) {
-        const wad_cond_term *t = &cond->terms[i];
-        const wadi_slot *s = wadi_find_slot(block->sim, block->inst, t->ref.reg, t->ref.reg_index);
-        uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
-        if ((bits == t->value) != t->equal)
-            return false;
-    }
-    return true;
-}
-
-void wadi_locks_reset(wadi_block *block)
-{
-    for (unsigned i = 0; i < block->inst->layout->n_locks; i++)
-        block->locks[i].at = block->locks[i].writes = block->locks[i].open = 0;
 }

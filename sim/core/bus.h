@@ -27,6 +27,9 @@ void wadi_bus_write(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t val
 /** A write whose time was charged already. */
 void wadi_bus_apply(wad_sim *sim, uint64_t address, unsigned bytes, uint32_t value);
 
+/** A write that was under way arrives. */
+void wadi_bus_arrives(wad_event *event);
+
 /** The register at an address, for reading or writing; NULL for none. */
 wadi_slot *wadi_bus_slot(wad_sim *sim, uint64_t address, bool write);
 

@@ -23,8 +23,7 @@ typedef struct law_ctx {
 static bool field_value(void *data, const wad_fieldref *ref, uint64_t *code)
 {
     law_ctx *ctx = data;
-    const wadi_slot *slot = wadi_find_slot(ctx->sim, ref->block, ref->reg, ref->reg_index);
-    *code = (slot->value & wad_fieldref_mask(ref)) >> ref->lsb;
+    *code = wadi_field_value(ctx->sim, NULL, 0, ref);
     return true;
 }
 
@@ -44,17 +43,14 @@ static bool clock_value(void *data, const wad_clock *def, wad_rational *hz)
     return wadi_expr_eval(def->law, &env, hz) && hz->num > 0;
 }
 
+static uint64_t cond_field(void *ctx, const wad_fieldref *ref)
+{
+    return wadi_field_value(ctx, NULL, 0, ref);
+}
+
 bool wadi_clock_cond_holds(const wad_sim *sim, const wad_cond *cond)
 {
-    for (unsigned i = 0; i < cond->n; i++) {
-        const wad_cond_term *t = &cond->terms[i];
-        const wadi_slot *s =
-            wadi_find_slot((wad_sim *)sim, t->ref.block, t->ref.reg, t->ref.reg_index);
-        uint64_t bits = (s->value & wad_fieldref_mask(&t->ref)) >> t->ref.lsb;
-        if ((bits == t->value) != t->equal)
-            return false;
-    }
-    return true;
+    return !wad_cond_broken(cond, cond_field, (wad_sim *)sim);
 }
 
 /* ---- on, ready ---- */
@@ -146,18 +142,38 @@ static void set_domain(wad_sim *sim, wadi_clock *clock)
 static void check_limits(wad_sim *sim, wadi_clock *clock)
 {
     const wad_clock *def = clock->def;
-    bool out =
-        def->bounded && clock->hz.num &&
-        (wadi_rat_cmp(clock->hz, def->min_hz) < 0 || wadi_rat_cmp(clock->hz, def->max_hz) > 0);
+    law_ctx ctx = {sim, NULL};
+    wadi_eval env = {.field = field_value, .clock = clock_value, .ctx = &ctx};
+    wad_rational least, most;
+    bool out = clock->hz.num && wadi_clock_limits(def, &env, &least, &most) &&
+               (wadi_rat_cmp(clock->hz, least) < 0 || wadi_rat_cmp(clock->hz, most) > 0);
     if (out && !clock->complained) {
         char is[32], min[32], max[32];
         wad_format_hz(is, sizeof is, clock->hz);
-        wad_format_hz(min, sizeof min, def->min_hz);
-        wad_format_hz(max, sizeof max, def->max_hz);
+        wad_format_hz(min, sizeof min, least);
+        wad_format_hz(max, sizeof max, most);
         wadi_report(sim, WAD_FINDING_CLOCK_LIMIT, NULL, "clock '%s' runs at %s, limits %s to %s",
                     def->name, is, min, max);
     }
     clock->complained = out;
+}
+
+/* What was selected does not run yet: the old source goes on, if it still does. */
+static bool stays_by_old(const wadi_clock *clock)
+{
+    return clock->def->switched.reg && clock->hz.num > 0 && clock->next_root &&
+           clock->sim->clocks[clock->next_root->index].ready &&
+           !clock->sim->clocks[clock->next_root->index].failed;
+}
+
+static void show_switched(wad_sim *sim, const wadi_clock *clock)
+{
+    const wad_expr *pick = wadi_first_pick(clock->def->law);
+    wad_fieldref to = clock->def->switched;
+    wadi_slot *slot = wadi_field_slot(sim, NULL, 0, &to);
+    uint32_t mask = (uint32_t)wad_fieldref_mask(&to);
+    uint32_t code = (uint32_t)wadi_field_value(sim, NULL, 0, &pick->field);
+    wadi_slot_store(slot, (slot->value & ~mask) | (code << to.lsb & mask));
 }
 
 void wadi_clocks_update(wad_sim *sim)
@@ -168,8 +184,10 @@ void wadi_clocks_update(wad_sim *sim)
     for (unsigned i = 0; i < n; i++) {
         wadi_clock *clock = &sim->clocks[i];
         law_ctx ctx = {sim, NULL};
-        if (!clock_value(&ctx, clock->def, &clock->next_hz))
-            clock->next_hz = wadi_int(0);
+        if (!clock_value(&ctx, clock->def, &clock->next_hz) || !ctx.root)
+            clock->next_hz = stays_by_old(clock) ? clock->hz : wadi_int(0);
+        else if (clock->def->switched.reg)
+            show_switched(sim, clock);
         clock->changes = wadi_rat_cmp(clock->next_hz, clock->hz) != 0 ||
                          (ctx.root && ctx.root != clock->next_root);
         clock->next_root = ctx.root ? ctx.root : clock->next_root;
@@ -179,8 +197,10 @@ void wadi_clocks_update(wad_sim *sim)
         if (sim->clocks[i].changes) {
             sim->clocks[i].hz = sim->clocks[i].next_hz;
             set_domain(sim, &sim->clocks[i]);
-            check_limits(sim, &sim->clocks[i]);
         }
+    for (unsigned i = 0; i < n; i++)
+        if (sim->clocks[i].changes || sim->clocks[i].def->least || sim->clocks[i].def->most)
+            check_limits(sim, &sim->clocks[i]);
     wadi_blocks_after(sim);
     if (sim->cpu.core->changes)
         wadi_cpu_set_core(sim);
@@ -209,8 +229,12 @@ static void mark_slots(wad_sim *sim, const wad_expr *e)
     if (!e)
         return;
     if (e->op == WADI_OP_FIELD || e->op == WADI_OP_PICK)
-        wadi_find_slot(sim, e->field.block, e->field.reg, e->field.reg_index)->flags |=
-            WADI_SLOT_CLOCKS;
+        wadi_field_slot(sim, NULL, 0,
+                        &(wad_fieldref){.block = e->field.block,
+                                        .reg = e->field.reg,
+                                        .field = e->field.field,
+                                        .reg_index = e->field.reg_index})
+            ->flags |= WADI_SLOT_CLOCKS;
     for (unsigned i = 0; i < e->n_picks; i++)
         mark_slots(sim, e->picks[i].value);
     mark_slots(sim, e->a);
@@ -228,10 +252,14 @@ void wadi_clocks_build(wad_sim *sim)
         sim->clocks[i].sim = sim;
         sim->clocks[i].ready_event.fn = on_ready;
         mark_slots(sim, def->law);
-        for (unsigned k = 0; k < def->on.n; k++) {
-            const wad_fieldref *ref = &def->on.terms[k].ref;
-            wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index)->flags |= WADI_SLOT_CLOCKS;
-        }
+        mark_slots(sim, def->least);
+        mark_slots(sim, def->most);
+        for (const wad_cond *c = &def->on; c; c = c->or_else)
+            for (unsigned k = 0; k < c->n; k++) {
+                const wad_fieldref *ref = &c->terms[k].ref;
+                wadi_find_slot(sim, ref->block, ref->reg, ref->reg_index)->flags |=
+                    WADI_SLOT_CLOCKS;
+            }
     }
     sim->cpu.core = &sim->clocks[sim->sheet->core->index];
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++)
@@ -324,7 +352,7 @@ bool wad_sim_fail_clock(wad_sim *sim, const wad_clock *def, bool fails)
 static bool is_enabled(const wad_model *m)
 {
     const wad_role *role = wad_layout_role(m->block->inst->layout, "enable");
-    int place = role ? wad_kind_role_index(m->cls->kind, "enable") : -1;
+    int place = role ? wad_kind_role_index(m->kind, "enable") : -1;
     return place < 0 || wad_model_get(m, (unsigned)place, 0);
 }
 

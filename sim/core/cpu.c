@@ -2,6 +2,8 @@
 /* The core: what its time costs, when it looks up, sleep. */
 #include "cpu.h"
 
+#include "sheet/chip/c_name.h"
+
 #include "advance.h"
 #include "block.h"
 #include "fault.h"
@@ -71,6 +73,9 @@ static void service(wad_sim *sim, bool needs_bus)
             wadi_sleep_on_exit(sim))
             sleep_on(sim);
     }
+    if (__builtin_expect(sim->cpu.saves != NULL, 0) && !sim->sleep.sleeping &&
+        sim->cpu.active_line == WADI_NO_LINE && wadi_sleep_by_status(sim))
+        sleep_on(sim);
     wadi_set_due(sim);
 }
 
@@ -159,9 +164,22 @@ void wadi_cpu_idle(wad_sim *sim)
     }
 }
 
+void wadi_cpu_saved(wad_sim *sim, uint32_t clear, uint32_t set)
+{
+    uint32_t *saved = sim->cpu.saved;
+    if (saved)
+        *saved = (*saved & ~clear) | set;
+    else
+        wadi_run_stop(sim, WAD_RUN_CRASHED,
+                      g_strdup("wad_cpu_saved changes what a handler's exit restores, on a core "
+                               "that saves its status: no handler runs here, or the sheet has no "
+                               "'cpu ... saves'"));
+}
+
 void wadi_cpu_reset(wad_sim *sim)
 {
     sim->run.stands = false;
+    sim->cpu.saved = NULL;
     sim->cpu.masked = true;
     sim->cpu.was_unmasked = false;
     sim->cpu.priority = UINT_MAX;
@@ -210,10 +228,11 @@ void wadi_cpu_no_handler(wad_sim *sim, unsigned line)
     if ((int)line == sim->sheet->cpu.bus_fault && sim->fault.story)
         wadi_bus_fault_unhandled(sim);
     const wadi_line *l = line < sim->sheet->n_vectors ? &sim->cpu.lines[line] : &unknown;
-    const char *owner = l->owner ? l->owner->inst->name : "nobody";
+    char *handler = wadi_emit_handler(sim->sheet, line);
     wadi_report_at(sim, WAD_FINDING_NO_HANDLER, NULL, &l->asked_trace,
-                   "interrupt %u of %s has no handler: the firmware defines neither handle_%s nor "
+                   "interrupt %u of %s has no handler: the firmware defines neither %s nor "
                    "handle_vector_%u",
-                   line, owner, owner, line);
+                   line, l->owner ? l->owner->inst->name : "nobody", handler, line);
+    g_free(handler);
     wadi_cpu_idle(sim);
 }

@@ -12,6 +12,8 @@ void wadi_cpu_spend(wad_sim *sim, uint64_t cycles);
 void wadi_cpu_service(wad_sim *sim);
 void wadi_cpu_recheck(wad_sim *sim);
 void wadi_cpu_sleep(wad_sim *sim);
+/** In a handler: bits of what its exit restores. */
+void wadi_cpu_saved(wad_sim *sim, uint32_t clear, uint32_t set);
 
 /** Waits for an interrupt to be served, `limit_ps` at the most. */
 void wadi_cpu_hold(wad_sim *sim, uint64_t limit_ps);

@@ -49,19 +49,22 @@ void wadi_unmapped(wad_sim *sim, uint64_t address, const char *what)
     char *beyond = near ? g_strdup_printf(" (0x%llx beyond %s's base)",
                                           (unsigned long long)(address - near->base), near->name)
                         : g_strdup("");
-    wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s 0x%08llx: nothing is there%s", what,
-                (unsigned long long)address, beyond);
+    char at[64];
+    wad_format_address(sim->sheet, address, at, sizeof at);
+    wadi_report(sim, WAD_FINDING_UNMAPPED, &stand_in, "%s %s: nothing is there%s", what, at,
+                beyond);
     g_free(beyond);
-    wadi_bus_fault(sim, g_strdup_printf("bus fault: %s 0x%08llx, where nothing is", what,
-                                        (unsigned long long)address));
+    wadi_bus_fault(sim, g_strdup_printf("bus fault: %s %s, where nothing is", what, at));
 }
 
 void wadi_misaligned(wad_sim *sim, uint64_t address, unsigned bytes)
 {
     wadi_slot stand_in = {.address = address};
+    char at[64];
+    wad_format_address(sim->sheet, address, at, sizeof at);
     wadi_report(sim, WAD_FINDING_WIDTH, &stand_in,
-                "%u-bit access at 0x%08llx, which is no multiple of %u: %s faults", bytes * 8,
-                (unsigned long long)address, bytes, sim->sheet->name);
-    wadi_bus_fault(sim, g_strdup_printf("bus fault: misaligned %u-bit access at 0x%08llx",
-                                        bytes * 8, (unsigned long long)address));
+                "%u-bit access at %s, which is no multiple of %u: %s faults", bytes * 8, at, bytes,
+                sim->sheet->name);
+    wadi_bus_fault(sim,
+                   g_strdup_printf("bus fault: misaligned %u-bit access at %s", bytes * 8, at));
 }

@@ -37,6 +37,8 @@ static inline void follow(wad_sim *sim, wadi_feed *f)
 
 void wadi_feeds_settle(wad_sim *sim)
 {
+    if (__builtin_expect(sim->touched.happened, 0))
+        sim->touched.serve(sim);
     for (unsigned i = 0; i < sim->touched.n; i++) { /* a line's change may touch a controller's */
         wadi_slot *slot = sim->touched.slots[i];
         uint32_t changed = slot->changed;

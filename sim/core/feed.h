@@ -35,7 +35,7 @@ void wadi_feeds_reset(wad_sim *sim);
 void wadi_feeds_settle(wad_sim *sim);
 static inline void wadi_settle(wad_sim *sim)
 {
-    if (__builtin_expect(sim->touched.n != 0, 0))
+    if (__builtin_expect((sim->touched.n | sim->touched.happened) != 0, 0))
         wadi_feeds_settle(sim);
 }
 

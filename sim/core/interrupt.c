@@ -6,7 +6,9 @@
 #include "controller.h"
 #include "cpu.h"
 #include "feed.h"
+#include "happen.h"
 #include "line.h"
+#include "model.h"
 
 static void tell(wad_sim *sim, wadi_ear ear, const wad_irq_record *record)
 {
@@ -20,7 +22,9 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
     unsigned line = sim->cpu.best_line;
     *s = (wadi_service){sim->cpu.priority,
                         sim->cpu.active_line,
-                        {line, sim->cpu.lines[line].raised_ps, sim->now, 0}};
+                        {line, sim->cpu.lines[line].raised_ps, sim->now, 0},
+                        0,
+                        NULL};
     sim->cpu.priority = sim->sheet->cpu.nests == WAD_NESTS_NEVER    ? 0
                         : sim->sheet->cpu.nests == WAD_NESTS_ALWAYS ? UINT_MAX
                                                                     : sim->cpu.best_priority;
@@ -30,21 +34,55 @@ void wadi_irq_take(wad_sim *sim, wadi_service *s)
     sim->last_read.slot = NULL;
 }
 
-void wadi_irq_forget(wad_sim *sim, const wadi_service *s)
+static void save_status(wad_sim *sim, wadi_service *s)
+{
+    s->saved = sim->cpu.saves->value;
+    s->outer_saved = sim->cpu.saved;
+    sim->cpu.saved = &s->saved;
+}
+
+/* With what the handler has made of it. */
+static void restore_status(wad_sim *sim, const wadi_service *s)
+{
+    wadi_slot *slot = sim->cpu.saves;
+    wad_write w = {0, slot->reg, slot->index, slot->value, s->saved, s->saved};
+    sim->cpu.saved = s->outer_saved;
+    wadi_slot_store(slot, w.after);
+    wadi_tell_models(slot, &w);
+}
+
+/* What the core and the sheet's hooks do at an entry, and at an exit. */
+static void enter(wad_sim *sim, wadi_service *s)
+{
+    if (sim->cpu.saves)
+        save_status(sim, s);
+    wadi_cpu_write(sim, sim->cpu.entry);
+    wadi_line_happened(sim, s->record.line, WAD_EVENT_ENTRY);
+}
+
+static void leave(wad_sim *sim, const wadi_service *s)
+{
+    if (sim->cpu.saves)
+        restore_status(sim, s);
+    wadi_cpu_write(sim, sim->cpu.exit);
+    wadi_line_happened(sim, s->record.line, WAD_EVENT_EXIT);
+}
+
+void wadi_irq_forget(wad_sim *sim, wadi_service *s)
 {
     if (sim->cpu.lines[s->record.line].at_entry)
         wadi_feeds_entered(sim, s->record.line);
     wadi_forget_request(sim, s->record.line);
-    if (__builtin_expect(sim->cpu.entry->len != 0, 0))
-        wadi_cpu_write(sim, sim->cpu.entry);
+    if (__builtin_expect(sim->cpu.steps, 0))
+        enter(sim, s);
     wadi_settle(sim);
 }
 
 void wadi_irq_leave(wad_sim *sim, wadi_service *s)
 {
     s->record.left_ps = sim->now;
-    if (__builtin_expect(sim->cpu.exit->len != 0, 0))
-        wadi_cpu_write(sim, sim->cpu.exit);
+    if (__builtin_expect(sim->cpu.steps, 0))
+        leave(sim, s);
     if (sim->ears & WADI_EAR_LEAVE)
         tell(sim, WADI_EAR_LEAVE, &s->record);
     sim->cpu.priority = s->outer_priority;

@@ -12,12 +12,13 @@ void wadi_irq_deliver(wad_sim *sim);
 typedef struct wadi_service {
     unsigned outer_priority, outer_line;
     wad_irq_record record;
+    uint32_t saved, *outer_saved; /* of the core's status register */
 } wadi_service;
 
 void wadi_irq_take(wad_sim *sim, wadi_service *s);
 
 /** Hardware forgets what it serves: requests by software or by an edge. */
-void wadi_irq_forget(wad_sim *sim, const wadi_service *s);
+void wadi_irq_forget(wad_sim *sim, wadi_service *s);
 void wadi_irq_leave(wad_sim *sim, wadi_service *s);
 
 #endif

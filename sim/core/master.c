@@ -85,8 +85,7 @@ uint32_t wadi_bus_address(const wad_sim *sim, uintptr_t host)
 
 static const wadi_slot *slot_at(wad_sim *sim, uint64_t address, bool write)
 {
-    const wadi_cell *cell = wadi_find_cell(sim, address);
-    return !cell ? NULL : write ? cell->wr : cell->rd;
+    return wadi_bus_slot(sim, address, write);
 }
 
 /* A register gives all that it has, and takes the rest as 0. */

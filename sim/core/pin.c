@@ -36,7 +36,7 @@ void wadi_pins_build(wad_sim *sim)
 
 void wadi_pins_free(wad_sim *sim)
 {
-    for (unsigned i = 0; i < sim->sheet->n_pins; i++)
+    for (unsigned i = 0; sim->nets && i < sim->sheet->n_pins; i++)
         g_array_free(sim->nets[i].watches, TRUE);
     for (unsigned i = 0; i < sim->n_signals; i++)
         g_ptr_array_free(sim->signals[i].nets, TRUE);
@@ -128,7 +128,7 @@ void wadi_net_update(wadi_net *net)
         net->port->cls->pin(net->port, net->def->number, level);
 }
 
-/* Which signal function `fn` of a pin is; NULL for none. Function 0 is the port. */
+/* Which signal function `fn` of a pin is; NULL for none. */
 static wadi_signal *signal_on(wad_sim *sim, const wad_pin_def *pin, unsigned fn)
 {
     for (unsigned i = 0; i < sim->n_signals; i++)
@@ -167,7 +167,7 @@ static void rerouted(wadi_signal *signal)
         signal->rerouted(signal);
 }
 
-void wadi_net_route(wadi_net *net, unsigned function)
+void wadi_net_route(wadi_net *net, int function)
 {
     wad_sim *sim = net->port->sim;
     if (function == net->function)
@@ -175,15 +175,16 @@ void wadi_net_route(wadi_net *net, unsigned function)
     if (net->driver)
         g_ptr_array_remove_fast(net->driver->nets, net);
     net->function = function;
-    net->driver = function ? signal_on(sim, net->def, function) : NULL;
+    bool selects = function != WADI_FUNCTION_PORT && function != WADI_FUNCTION_NONE;
+    net->driver = selects ? signal_on(sim, net->def, (unsigned)function - 1) : NULL;
     if (net->driver) {
         check_claim(sim, net, net->driver);
         net->driver->routed = true;
         g_ptr_array_add(net->driver->nets, net);
         rerouted(net->driver);
-    } else if (function) {
-        wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %u", net->def->name,
-                    function);
+    } else if (selects) {
+        wadi_report(sim, WAD_FINDING_NO_FUNCTION, NULL, "pin %s has no function %d", net->def->name,
+                    function - 1);
     }
     wadi_net_update(net);
     tell_input(net); /* where the pin stands already */

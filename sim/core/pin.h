@@ -36,7 +36,7 @@ typedef struct wadi_net {
     wad_level pull, outside, level;
     wad_level stuck; /* a defect: the level it has whatever drives it; floating: none */
     bool no_pull;    /* a defect: its pull resistor does nothing */
-    unsigned function;
+    int function;
     wadi_signal *driver; /* of a function, or NULL */
     wadi_signal *group;  /* routed here with its block's others, or NULL */
     GArray *watches;     /* wadi_watch */
@@ -49,7 +49,9 @@ void wadi_pins_free(wad_sim *sim);
 void wadi_pins_reset(wad_sim *sim);
 wadi_net *wadi_net_of(wad_sim *sim, const wad_instance *port, unsigned number);
 void wadi_net_update(wadi_net *net);
-void wadi_net_route(wadi_net *net, unsigned function);
+/* Who has a pin: its port, nobody, or function n as n + 1. */
+enum { WADI_FUNCTION_PORT = 0, WADI_FUNCTION_NONE = -1 };
+void wadi_net_route(wadi_net *net, int function);
 void wadi_signal_drive(wadi_signal *signal, bool level);
 wadi_signal *wadi_signal_find(wad_sim *sim, const wad_instance *block, const char *name);
 void wadi_pins_announce(wad_sim *sim);

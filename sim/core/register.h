@@ -12,20 +12,23 @@ typedef struct wadi_block wadi_block;
 typedef struct wadi_clearing wadi_clearing;
 
 enum {
-    WADI_SLOT_LIVE = 1,      /* a model refreshes it before a read */
-    WADI_SLOT_HEARD = 2,     /* a model hears writes */
-    WADI_SLOT_CLOCKS = 4,    /* a clock law, a gate or a need depends on it */
-    WADI_SLOT_CHECKS = 8,    /* has stable or forbidden-value fields */
-    WADI_SLOT_SEVERAL = 32,  /* more than one of its fields must not be 0 */
-    WADI_SLOT_QUIET = 16,    /* a read of it has no effect and needs no help */
-    WADI_SLOT_LOCKED = 64,   /* a lock keeps it from being written */
-    WADI_SLOT_KEY = 128,     /* a lock's key is written here */
-    WADI_SLOT_SPLIT = 512,   /* a part of a running value that nothing holds while it is read */
-    WADI_SLOT_POPS = 2048,   /* reading it is an act that the model hears of */
-    WADI_SLOT_CLEARS = 1024, /* accesses to it clear flags, or note them */
-    WADI_SLOT_KINDS = 8192,  /* has fields of the rarer access kinds */
-    WADI_SLOT_FAR = 4096,    /* has roles of another block or unit */
-    WADI_SLOT_ROUTES = 256   /* moves a block's signals between groups of pins */
+    WADI_SLOT_LIVE = 1,       /* a model refreshes it before a read */
+    WADI_SLOT_HEARD = 2,      /* a model hears writes */
+    WADI_SLOT_CLOCKS = 4,     /* a clock law, a gate or a need depends on it */
+    WADI_SLOT_CHECKS = 8,     /* has stable or forbidden-value fields */
+    WADI_SLOT_SEVERAL = 32,   /* more than one of its fields must not be 0 */
+    WADI_SLOT_QUIET = 16,     /* a read of it has no effect and needs no help */
+    WADI_SLOT_LOCKED = 64,    /* a lock keeps it from being written */
+    WADI_SLOT_KEY = 128,      /* a lock's key is written here */
+    WADI_SLOT_SPLIT = 512,    /* a part of a running value that nothing holds while it is read */
+    WADI_SLOT_POPS = 2048,    /* reading it is an act that the model hears of */
+    WADI_SLOT_CLEARS = 1024,  /* accesses to it clear flags, or note them */
+    WADI_SLOT_KINDS = 8192,   /* has fields of the rarer access kinds */
+    WADI_SLOT_FAR = 4096,     /* has roles of another block or unit */
+    WADI_SLOT_RARE = 16384,   /* has what few registers have: see rare.h */
+    WADI_SLOT_WINDOW = 65536, /* the register itself at another address, by the alias' verb */
+    WADI_SLOT_ENDS = 32768,   /* a condition rests on it that lets held values through */
+    WADI_SLOT_ROUTES = 256    /* moves a block's signals between groups of pins */
 };
 
 /* A model with roles in a register: of its own block, or of another. */
@@ -42,6 +45,13 @@ typedef struct wadi_watched {
     struct wadi_feed *feed;
     uint32_t mask;
 } wadi_watched;
+
+/* Bits that mean something by a list alone. */
+typedef struct wadi_coded {
+    uint32_t mask;
+    uint8_t lsb;
+    const wad_role *role;
+} wadi_coded;
 
 /* One register of one block. */
 typedef struct wadi_slot {
@@ -61,7 +71,7 @@ typedef struct wadi_slot {
     uint32_t at_entry; /* flags that go when the block's handler is entered */
     uint8_t bytes;
     uint8_t quick; /* its bytes while a read needs nothing but the value, else 0 */
-    uint16_t flags;
+    uint32_t flags;
     uint16_t index; /* element of a register array */
     wad_alias alias;
     struct wadi_slot *alias_of;
@@ -77,8 +87,11 @@ typedef struct wadi_slot {
     uint32_t changed; /* of them, since the lines followed last */
     wadi_watched *feeds;
     unsigned n_feeds;
-    GPtrArray *accessed; /* wadi_clearing: what an access here clears, or notes; NULL: nothing */
-    GPtrArray *noted;    /* wadi_clearing: flags here that may have been noted */
+    GPtrArray *accessed;    /* wadi_clearing: what an access here brings about; NULL: nothing */
+    GPtrArray *noted;       /* wadi_clearing: flags here that may have been noted */
+    GPtrArray *rises;       /* wadi_clearing: what a bit brings about that hardware sets here */
+    GArray *coded;          /* wadi_coded: bits with a list of codes; NULL: none */
+    struct wadi_rare *rare; /* NULL: nothing of the kind */
     uint64_t address;
     struct {
         wadi_trace *update_trace; /* of a read-modify-write that could be interrupted, or NULL */
@@ -101,6 +114,14 @@ static inline void wadi_slot_store(wadi_slot *slot, uint32_t value)
         wadi_touch(slot, changed, changed & ~value);
 }
 
+/** Where a field's bits are stored, through its other names; `own`: of a field without a block,
+ * `element`: of an index that means the own one. */
+wadi_slot *wadi_field_slot(wad_sim *sim, const wad_instance *own, unsigned element,
+                           wad_fieldref *ref);
+/** What is stored there. */
+uint64_t wadi_field_value(wad_sim *sim, const wad_instance *own, unsigned element,
+                          const wad_fieldref *ref);
+
 void wadi_slot_refresh(wadi_slot *slot);
 /** Roles of a model that lie in the register. */
 wad_role_set wadi_slot_roles(const wadi_slot *slot, const wad_model *m);
@@ -111,8 +132,6 @@ static inline const wadi_hearer *wadi_hearer_at(const wadi_slot *slot, unsigned 
                   : (i <= slot->n_more ? &slot->more[i - 1] : NULL);
 }
 char *wadi_slot_name(const wadi_slot *slot);
-/** An access was made: flags that it clears go, flags that it notes are noted. */
-void wadi_slot_accessed(wadi_slot *slot, bool write, uint32_t value, uint32_t touched);
 /** Flags that go now. */
 void wadi_take_flags(wadi_slot *flag, uint32_t mask);
 

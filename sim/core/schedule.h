@@ -8,4 +8,7 @@
 void wadi_schedule(wad_sim *sim, wad_event *e, uint64_t ps);
 void wadi_unschedule(wad_sim *sim, wad_event *e);
 
+/** When that much time has passed from now. */
+uint64_t wadi_delay_due(wad_sim *sim, const wad_delay *def);
+
 #endif

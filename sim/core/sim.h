@@ -74,7 +74,15 @@ struct wad_sim {
     struct {
         wadi_slot **slots;
         unsigned n;
+        unsigned happened;           /* something that waits in `happened` ... */
+        void (*serve)(wad_sim *sim); /* ... for this */
     } touched;
+    GPtrArray *happened; /* wadi_clearing: served when the access or event is over */
+    GPtrArray *at_lines; /* wadi_clearing: what entries and exits bring about */
+    GPtrArray *holders;  /* wadi_slot: with values that a condition holds */
+    GPtrArray *hooks;    /* wadi_hook, owned */
+    GPtrArray *laters;   /* wad_event: what hooks of the chip have put off */
+    GPtrArray *choosers; /* wad_model: with roles that conditions choose */
 
     const wad_sheet *sheet;
     GPtrArray *feeds; /* wadi_feed: what asks by interrupt lines */
@@ -101,6 +109,9 @@ struct wad_sim {
         wadi_line *lines;
         GArray *entry, *exit; /* wadi_set: what the core writes by itself */
         GPtrArray *gates;     /* of controller.c: registers that mask or rank lines */
+        bool steps;           /* an entry or an exit does more than to run a handler */
+        wadi_slot *saves;     /* the status register that an entry saves, or NULL */
+        uint32_t *saved;      /* its word of the handler that runs; NULL: none runs */
         wadi_slot *global;    /* where the sheet has the global mask, or NULL */
         wad_role_part global_part;
         uint64_t asking[4], enabled[4]; /* lines, a bit each */

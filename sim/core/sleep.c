@@ -67,8 +67,25 @@ void wadi_sleep_leave(wad_sim *sim)
     sim->sleep.asleep = false;
 }
 
+/* On a core that saves its status these bits put it to sleep by themselves. */
+bool wadi_sleep_by_status(const wad_sim *sim)
+{
+    for (unsigned i = 0; i < sim->sheet->n_sleeps; i++) {
+        const wad_cond *when = &sim->sheet->sleeps[i].when;
+        for (const wad_cond *c = when; c; c = c->or_else)
+            for (unsigned k = 0; k < c->n; k++)
+                if (c->terms[k].ref.reg == sim->sheet->cpu.saves.reg &&
+                    c->terms[k].ref.block == sim->sheet->cpu.saves.block &&
+                    wadi_clock_cond_holds(sim, when))
+                    return true;
+    }
+    return false;
+}
+
 bool wadi_sleep_again(wad_sim *sim)
 {
+    if (sim->cpu.saves && wadi_sleep_by_status(sim))
+        return true;
     const wad_model *m = sim->sleep.power;
     if (m && wad_model_has(m, ROLE_again))
         return wad_model_get(m, ROLE_again, 0) != 0;

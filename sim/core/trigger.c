@@ -4,6 +4,7 @@
 
 #include "block.h"
 #include "feed.h"
+#include "happen.h"
 #include "model.h"
 #include "pin.h"
 #include "report.h"
@@ -14,8 +15,8 @@ static void listen(wad_sim *sim, wad_model *target, int selector, const wad_trig
     wad_model *from = sim->blocks[t->from->index].model;
     if (!from)
         return;
-    wadi_listener l = {(unsigned)wad_kind_role_index(from->cls->kind, t->role->name), t->index,
-                       target, (unsigned)selector, t->code};
+    wadi_listener l = {(unsigned)wad_kind_role_index(from->kind, t->role->name), t->index, target,
+                       (unsigned)selector, t->code};
     if (!from->listeners)
         from->listeners = g_array_new(FALSE, FALSE, sizeof l);
     g_array_append_val(from->listeners, l);
@@ -29,7 +30,7 @@ void wadi_triggers_build(wad_sim *sim)
     for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
         const wad_instance *inst = sim->blocks[i].inst;
         wad_model *m = sim->blocks[i].model;
-        int selector = m ? wad_kind_role_index(m->cls->kind, "trigger") : -1;
+        int selector = m ? wad_kind_role_index(m->kind, "trigger") : -1;
         for (unsigned k = 0; selector >= 0 && m->cls->trigger && k < inst->n_triggers; k++)
             listen(sim, m, selector, &inst->triggers[k]);
     }
@@ -76,8 +77,11 @@ void wad_model_listens(wad_model *m, bool on)
 
 void wad_model_event(wad_model *m, unsigned role, unsigned i)
 {
-    if (__builtin_expect(m->pulses, 0))
+    if (__builtin_expect(m->pulses, 0)) {
         wadi_feeds_pulse(m, role, i);
+        if (m->fires)
+            wadi_role_happened(m, role, i);
+    }
     if (!m->heard)
         return;
     wadi_trigger_tell(m, role, i, WAD_TRIGGER_EVENT);
@@ -87,15 +91,16 @@ void wad_model_event(wad_model *m, unsigned role, unsigned i)
 
 bool wad_model_trigger_level(const wad_model *m)
 {
-    int selector = wad_kind_role_index(m->cls->kind, "trigger");
+    int selector = wad_kind_role_index(m->kind, "trigger");
     const wad_instance *inst = m->block->inst;
     for (unsigned i = 0; selector >= 0 && i < inst->n_triggers; i++) {
         const wad_trigger *t = &inst->triggers[i];
         if (t->role->sort != WAD_ROLE_SIGNAL || t->code != wad_model_get(m, (unsigned)selector, 0))
             continue;
         const wad_model *from = m->sim->blocks[t->from->index].model;
-        int role = from ? wad_kind_role_index(from->cls->kind, t->role->name) : -1;
-        return role >= 0 && from->roles[role].signals[t->index]->level;
+        int role = from ? wad_kind_role_index(from->kind, t->role->name) : -1;
+        if (role >= 0 && from->roles[role].signals[t->index]->level)
+            return true;
     }
     return false;
 }
@@ -108,7 +113,7 @@ static void add(wad_model *target, wad_model *from, const wad_trigger *def)
     r->from = from;
     r->target = target;
     r->def = def;
-    r->role = (unsigned)wad_kind_role_index(from->cls->kind, def->role->name);
+    r->role = (unsigned)wad_kind_role_index(from->kind, def->role->name);
     r->index = def->index;
     if (!from->asks)
         from->asks = g_ptr_array_new();
@@ -159,7 +164,8 @@ void wad_model_request(wad_model *m, unsigned role, unsigned i, bool on)
         r->since = on && !r->wanted ? m->sim->now + 1 : 0;
         if (r->since)
             r->trace = wadi_trace_here(m->sim);
-        r->target->cls->request(r->target, r->def->code, on);
+        r->target->cls->request(r->target, r->def->code,
+                                on || wad_model_requested(r->target, r->def->code));
     }
 }
 
@@ -184,14 +190,19 @@ bool wadi_requests_wanted(const wad_model *m)
 
 /* ---- who is asked ---- */
 
+/* Of several on one number, one that asks now. */
 const wadi_request *wadi_request_of(const wad_model *m, uint32_t code)
 {
+    const wadi_request *first = NULL;
     for (guint k = 0; m->asked && k < m->asked->len; k++) {
         const wadi_request *r = m->asked->pdata[k];
-        if (r->def->code == code)
+        if (r->def->code != code)
+            continue;
+        if (r->level)
             return r;
+        first = first ? first : r;
     }
-    return NULL;
+    return first;
 }
 
 bool wad_model_requested(const wad_model *m, uint32_t code)
@@ -208,11 +219,13 @@ const wad_trigger *wad_model_request_source(const wad_model *m, uint32_t code)
 
 void wad_model_wants(wad_model *m, uint32_t code, bool on)
 {
-    wadi_request *r = (wadi_request *)(uintptr_t)wadi_request_of(m, code);
-    if (!r || (!on && !r->wanted))
-        return;
-    r->wanted += on ? 1 : UINT_MAX;
-    wadi_trigger_recheck(r->from);
+    for (guint k = 0; m->asked && k < m->asked->len; k++) {
+        wadi_request *r = m->asked->pdata[k];
+        if (r->def->code != code || (!on && !r->wanted))
+            continue;
+        r->wanted += on ? 1 : UINT_MAX;
+        wadi_trigger_recheck(r->from);
+    }
 }
 
 void wad_model_moved(wad_model *m, uint32_t code, bool last)

@@ -18,8 +18,15 @@ typedef struct consumer {
     uint64_t since;
 } consumer;
 
+/* While nothing but the level changes, the same currents come back. */
+typedef struct standing {
+    bool known;
+    double own, sum; /* amperes: of the core or the sleep level; of all together */
+} standing;
+
 typedef struct charge {
-    consumer *all; /* the core, sleep levels, clocks, blocks */
+    consumer *all;       /* the core, sleep levels, clocks, blocks */
+    standing *standings; /* the core awake, sleep levels: as the first of `all` */
     unsigned n;
     double amperes, coulombs; /* all together; coulombs up to `since` */
     uint64_t since;
@@ -60,6 +67,7 @@ static void build(const wad_sheet *s, charge *c)
 {
     c->n = 1 + s->n_sleeps + s->n_clocks + s->n_blocks;
     c->all = g_new0(consumer, c->n);
+    c->standings = g_new0(standing, 1 + s->n_sleeps);
     c->by_line = g_new0(wad_activity, s->n_vectors + 1);
     c->consumers = g_array_new(FALSE, FALSE, sizeof(wad_consumer));
     c->activities = g_array_new(FALSE, FALSE, sizeof(wad_activity));
@@ -81,6 +89,7 @@ static void detach(wadi_observer *o)
     g_array_free(c->consumers, TRUE);
     g_array_free(c->activities, TRUE);
     g_free(c->by_line);
+    g_free(c->standings);
     g_free(c->all);
 }
 
@@ -108,11 +117,16 @@ static void set(const wad_sim *sim, charge *c, unsigned i, double amperes)
 }
 
 /* Added up anew, so that no rounding stays behind. */
-static void sum_up(wad_sim *sim, charge *c)
+static double sum_of(const charge *c)
 {
     double sum = 0;
     for (unsigned i = 0; i < c->n; i++)
         sum += c->all[i].shown.amperes;
+    return sum;
+}
+
+static void take_sum(wad_sim *sim, charge *c, double sum)
+{
     if (sum == c->amperes)
         return;
     c->amperes = sum;
@@ -120,13 +134,31 @@ static void sum_up(wad_sim *sim, charge *c)
         c->fn(c->ctx, sim->now, sum);
 }
 
-static void set_core(wad_sim *sim, charge *c)
+static double of_level(const wad_sim *sim, int level)
 {
-    const wad_sheet *s = sim->sheet;
-    const wad_draws *d = &s->cpu.draws;
-    set(sim, c, 0, c->level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->cpu.core) : 0);
-    for (unsigned i = 0; i < s->n_sleeps; i++)
-        set(sim, c, 1 + i, c->level == (int)i ? amps(s->sleeps[i].draws) : 0);
+    const wad_draws *d = &sim->sheet->cpu.draws;
+    return level < 0 ? amps(d->base) + amps(d->per_mhz) * mhz(sim->cpu.core)
+                     : amps(sim->sheet->sleeps[level].draws);
+}
+
+/* The core, or the sleep level, draws; the one before it does not. */
+static void stand(wad_sim *sim, charge *c, int level)
+{
+    standing *at = &c->standings[1 + level];
+    if (!at->known)
+        at->own = of_level(sim, level);
+    set(sim, c, (unsigned)(1 + c->level), 0);
+    c->level = level;
+    set(sim, c, (unsigned)(1 + level), at->own);
+    if (!at->known)
+        at->sum = sum_of(c);
+    at->known = true;
+    take_sum(sim, c, at->sum);
+}
+
+static void forget_standings(const wad_sim *sim, charge *c)
+{
+    memset(c->standings, 0, sizeof *c->standings * (1 + sim->sheet->n_sleeps));
 }
 
 static double of_block(const wad_sim *sim, const wadi_block *block)
@@ -145,12 +177,13 @@ static void update(wad_sim *sim, charge *c)
     if (sim->reset.resetting)
         return;
     take_total(sim, c);
-    set_core(sim, c);
+    forget_standings(sim, c);
+    set(sim, c, (unsigned)(1 + c->level), of_level(sim, c->level));
     for (unsigned i = 0; i < s->n_clocks; i++)
         set(sim, c, n + i, sim->clocks[i].hz.num > 0 ? amps(s->clocks[i]->draws) : 0);
     for (unsigned i = 0; i < s->n_blocks; i++)
         set(sim, c, n + s->n_clocks + i, of_block(sim, &sim->blocks[i]));
-    sum_up(sim, c);
+    take_sum(sim, c, sum_of(c));
 }
 
 static void begin(const wad_sim *sim, charge *c)
@@ -164,6 +197,7 @@ static void begin(const wad_sim *sim, charge *c)
     c->since = 0;
     c->level = -1;
     c->counting = false;
+    forget_standings(sim, c);
 }
 
 static void sleeps(wad_sim *sim, charge *c)
@@ -176,21 +210,17 @@ static void sleeps(wad_sim *sim, charge *c)
         a->coulombs += c->coulombs - c->woke_coulombs;
     }
     c->counting = false;
-    c->level = sim->sleep.sleep_level;
-    set_core(sim, c);
-    sum_up(sim, c);
+    stand(sim, c, sim->sleep.sleep_level);
 }
 
 static void wakes(wad_sim *sim, charge *c, unsigned line)
 {
     take_total(sim, c);
-    c->level = -1;
     c->counting = line < sim->sheet->n_vectors;
     c->line = line;
     c->woke_ps = sim->now;
     c->woke_coulombs = c->coulombs;
-    set_core(sim, c);
-    sum_up(sim, c);
+    stand(sim, c, -1);
 }
 
 static void hear(wadi_observer *o, const wadi_told *t)

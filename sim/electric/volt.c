@@ -123,7 +123,7 @@ const wadi_net *wadi_analog_net(const wad_model *m, unsigned role, unsigned i)
 
 bool wadi_digital_on(const wadi_net *net)
 {
-    int role = net->port ? wad_kind_role_index("gpio", "digital_off") : -1;
+    int role = net->port ? wad_kind_role_index(net->port->kind, "digital_off") : -1;
     return role >= 0 && wad_model_has(net->port, (unsigned)role) &&
            !wad_model_get(net->port, (unsigned)role, net->def->number);
 }
@@ -224,7 +224,7 @@ double wad_sim_supply(const wad_sim *sim)
 
 bool wad_sim_trim_converter(wad_sim *sim, const wad_instance *block, const wad_converter_trim *trim)
 {
-    if (!block->layout->kind || strcmp(block->layout->kind, "adc"))
+    if (!wad_acts_as(block->layout, "adc"))
         return false;
     analog_of(sim)->trims[block->index] = *trim;
     return true;

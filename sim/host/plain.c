@@ -59,6 +59,17 @@ bool wadi_plain_map(wad_sim *sim, char **why)
         start = MIN(start, (uintptr_t)b->base & ~(page - 1));
         end = MAX(end, ((uintptr_t)b->base + b->layout->size + page - 1) & ~(page - 1));
     }
+    for (unsigned i = 0; i < sim->sheet->n_windows; i++) {
+        const wad_window *w = &sim->sheet->windows[i];
+        for (unsigned k = 0; k < w->n_blocks; k++)
+            end = MAX(end, ((uintptr_t)(w->blocks[k]->base + w->at) + w->blocks[k]->layout->size +
+                            page - 1) &
+                               ~(page - 1));
+        if (w->size) {
+            start = MIN(start, (uintptr_t)w->at & ~(page - 1));
+            end = MAX(end, ((uintptr_t)(w->at + w->size * 8 * w->step) + page - 1) & ~(page - 1));
+        }
+    }
     sim->plain.bias = wad_sheet_address_bias(sim->sheet);
     start += sim->plain.bias;
     end += sim->plain.bias;
@@ -102,6 +113,13 @@ static unsigned step_of(const wad_sim *sim, unsigned bytes)
     return MIN(bytes, sim->sheet->bus_bits / 8u);
 }
 
+/* The host's memory is little-endian: of a wide access the part at the lower address is its low
+ * one, where the chip has its high one. */
+static unsigned part_at(const wad_sim *sim, unsigned at, unsigned bytes, unsigned step)
+{
+    return sim->sheet->big_endian ? bytes - step - at : at;
+}
+
 void wadi_plain_pick_up(wad_sim *sim)
 {
     uintptr_t address = sim->plain.pending.address, pc = sim->call.pc;
@@ -119,7 +137,8 @@ void wadi_plain_pick_up(wad_sim *sim)
     sim->call.pc = sim->plain.pending.pc;
     sim->call.frame = sim->plain.pending.frame;
     for (unsigned at = 0; at < bytes; at += step)
-        wadi_bus_apply(sim, address + at - sim->plain.bias, step, load(address + at, step));
+        wadi_bus_apply(sim, address + at - sim->plain.bias, step,
+                       load(address + part_at(sim, at, bytes, step), step));
     sim->call.pc = pc;
     sim->call.frame = frame;
 }
@@ -128,7 +147,8 @@ void wadi_plain_read_wide(wad_sim *sim, uintptr_t address, unsigned bytes)
 {
     unsigned step = step_of(sim, bytes);
     for (unsigned at = 0; at < bytes; at += step)
-        place(address + at, step, wadi_bus_read(sim, address + at - sim->plain.bias, step));
+        place(address + part_at(sim, at, bytes, step), step,
+              wadi_bus_read(sim, address + at - sim->plain.bias, step));
 }
 
 /* A bit-field's store reads its surroundings first without telling: they are placed as well. */

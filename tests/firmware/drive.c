@@ -3,12 +3,15 @@
  * come. */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include LAMP_CHIP
 
-static wad_timer steps, pwm;
 static volatile unsigned step;
+
+static void on_step(void *context);
+static const wad_timer pwm = {&DIM_TIMER, .rate = WAD_RATE_KHZ(1),
+                              .pwm = {{LEVEL1_ROUTE, WAD_PERCENT(25)}}};
+static const wad_timer steps = {&BLINK_TIMER, .rate = WAD_RATE_HZ(32), .on_wrap = on_step};
 
 void handle_CNT0(void);
 void handle_CNT0(void)
@@ -22,7 +25,7 @@ static wad_status change(unsigned to)
     if (to < 4)
         return wad_timer_set_duty(&pwm, 0, WAD_PERCENT(percent[to]));
     if (to == 4) {
-        wad_status st = wad_timer_set_rate(&pwm, WAD_KHZ(2), NULL);
+        wad_status st = wad_timer_set_rate(&pwm, WAD_KHZ(2));
         return st == WAD_OK ? wad_timer_set_duty(&pwm, 0, WAD_PERCENT(50)) : st;
     }
     wad_timer_stop(&pwm);
@@ -41,11 +44,11 @@ static void on_step(void *context)
  */
 static void watch_count(void)
 {
-    uint32_t last = wad_timer_count(&pwm);
+    uint32_t last = wad_timer_count(&pwm), period = wad_timer_period(&pwm);
     unsigned wraps = 0;
     for (unsigned i = 0; i < 2000; i++) {
         uint32_t now = wad_timer_count(&pwm);
-        if (now >= pwm.period || (now < last && ++wraps > 12))
+        if (now >= period || (now < last && ++wraps > 12))
             wad_pin_write(WARN_PIN, true);
         last = now;
     }
@@ -57,13 +60,9 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_output(WARN_PIN, false);
     if (st == WAD_OK)
-        st = wad_timer_open(&pwm, &DIM_TIMER, WAD_KHZ(1), NULL);
+        st = wad_timer_open(&pwm);
     if (st == WAD_OK)
-        st = wad_timer_pwm(&pwm, 0, level_routes[0], WAD_PERCENT(25));
-    if (st == WAD_OK)
-        st = wad_timer_open(&steps, &BLINK_TIMER, WAD_HZ(32), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&steps, 0, on_step, NULL);
+        st = wad_timer_open(&steps);
     if (st != WAD_OK)
         wad_pin_write(WARN_PIN, true);
     wad_timer_start(&pwm);

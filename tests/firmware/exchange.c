@@ -4,7 +4,6 @@
 #include <wadium/check.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/spi.h>
 #include <wadium/watchdog.h>
 
 #include EXCHANGE_CHIP
@@ -13,7 +12,9 @@
 #define N 6u
 
 static wad_timebase base;
-static wad_spi bus;
+static const wad_spi bus = {&EXCHANGE_SPI,         .clock = EXCHANGE_SCK,
+                            .mosi = EXCHANGE_MOSI, .miso = EXCHANGE_MISO,
+                            .time = &base,         .jobs = &(wad_spi_jobs){0}};
 static wad_spi_device device;
 static uint32_t out[N], in[N], seed = 5, cases, wrong;
 
@@ -37,9 +38,8 @@ static wad_status exchange(bool by_interrupt)
 
 static void one(uint8_t mode, bool lsb, uint8_t bits, bool by_interrupt)
 {
-    const wad_spi_link form = {.hz = 1000000, .mode = mode, .lsb_first = lsb, .bits = bits};
-    bus.set_for = 0;
-    wad_status st = wad_spi_add(&device, &bus, &form, NULL);
+    device = (wad_spi_device){&bus, .hz = 1000000, .mode = mode, .bits = bits, .lsb_first = lsb};
+    wad_status st = wad_spi_add(&device);
     if (st == WAD_E_ABSENT) /* not this chip */
         return;
     for (unsigned i = 0; i < N; i++) { /* random in all bytes of them */
@@ -56,8 +56,6 @@ static void one(uint8_t mode, bool lsb, uint8_t bits, bool by_interrupt)
 
 int main(void)
 {
-    const wad_spi_config lines = {
-        .clock = EXCHANGE_SCK, .mosi = EXCHANGE_MOSI, .miso = EXCHANGE_MISO, .time = &base};
     wad_status st = WAD_OK;
 #ifdef EXCHANGE_DOG
     st = wad_watchdog_stop();
@@ -65,9 +63,7 @@ int main(void)
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &EXCHANGE_TIME, 0, NULL);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &EXCHANGE_SPI, &lines);
-    if (st == WAD_OK)
-        st = wad_spi_background(&bus, 0);
+        st = wad_spi_open(&bus);
     if (st == WAD_OK)
         st = wad_pin_output(EXCHANGE_WARN, false);
     if (st == WAD_OK)

@@ -5,22 +5,22 @@
 #include <wadium/cpu.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/uart.h>
 
 #include <corran32_roles.h>
 
 static wad_timebase base;
-static wad_uart port;
+static const wad_uart port = {&corran32_uart0,
+                              .clock_hz = 8000000,
+                              .baud = 9600,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .rts = CORRAN32_ROUTE_UART0_RTS_PA12,
+                              .cts = CORRAN32_ROUTE_UART0_CTS_PA13,
+                              .time = &base};
 
 int main(void)
 {
     static const char text[] = "0123456789012345678901234567890123456789";
-    const wad_uart_config config = {.baud = 9600,
-                                    .tx = CORRAN32_ROUTE_UART0_TX_PA9,
-                                    .rx = CORRAN32_ROUTE_UART0_RX_PA10,
-                                    .rts = CORRAN32_ROUTE_UART0_RTS_PA12,
-                                    .cts = CORRAN32_ROUTE_UART0_CTS_PA13,
-                                    .time = &base};
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     char in[64];
     size_t n = 0;
@@ -29,14 +29,14 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_output(CORRAN32_PC3, false);
     if (st == WAD_OK)
-        st = wad_uart_open(&port, &corran32_uart0, &config, NULL);
+        st = wad_uart_open(&port);
     if (st != WAD_OK)
         return 1;
     wad_cycles(8 * 100000); /* not looking: RTS holds what comes */
-    (void)!wad_uart_get_until(&port, in, sizeof in, -1, 5000, 100000, &n);
-    st = wad_uart_put(&port, text, 40, 200000, NULL);
-    wad_pin_write(st == WAD_OK ? CORRAN32_PA0 : CORRAN32_PC3, true);
-    (void)!wad_uart_put(&port, in, n, 1000000, NULL);
+    n = wad_uart_read_until(&port, in, sizeof in, -1, 5000, 100000);
+    bool sent = wad_uart_write(&port, text, 40, 200000) == 40;
+    wad_pin_write(sent ? CORRAN32_PA0 : CORRAN32_PC3, true);
+    (void)wad_uart_write(&port, in, n, 1000000);
     for (;;)
         wad_port_sleep();
 }

@@ -4,14 +4,13 @@
 #include <wadium/dma.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/timer.h>
 
 #include MOVER_CHIP
 #include MOVER_PINS
 
 static wad_dma_mover mover;
 static wad_dma one, other;
-static wad_timer pace;
+static const wad_timer pace = {&MOVER_TIMER, .rate = WAD_RATE_HZ(5000), .within_ppm = 100000};
 static _Alignas(4) uint8_t from[128], to[128];
 static uint16_t ring[12], word = 0x5AC3;
 static _Alignas(16) wad_dma_settings room[3];
@@ -134,7 +133,7 @@ static void begin(void)
     if (st == WAD_OK)
         st = wad_dma_open(&mover, &MOVER_BLOCK, 0);
     if (st == WAD_OK)
-        st = wad_timer_open(&pace, &MOVER_TIMER, WAD_HZ(5000), NULL);
+        st = wad_timer_open(&pace);
     check(st == WAD_OK);
     wad_irq_global_on();
 }

@@ -1,14 +1,12 @@
 /* SPDX-License-Identifier: MIT */
 /* Firmware that ends badly, or idles in its own way; chosen by ODD. */
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include "corran32_roles.h"
 #include "skerry_pins.h"
 
 enum { RETURNS, NULL_POINTER, RECURSES, EMPTY_LOOP, HANGS, DIVIDES, STATICS, BUTTON };
 
-static wad_timer timer;
 static volatile int zero;
 static int runs = 7;
 static volatile unsigned presses;
@@ -21,6 +19,9 @@ static void toggle(void *context)
     (void)context;
     wad_pin_toggle(SKERRY_WARN);
 }
+
+static const wad_timer timer = {&corran32_cnt0, .clock_hz = 8000000, .rate = WAD_RATE_HZ(1000),
+                                .on_wrap = toggle};
 
 void handle_CNT0(void)
 {
@@ -44,9 +45,7 @@ static int deeper(volatile int *n) /* here RECURSES */
 
 static void blink(void)
 {
-    if (wad_pin_output(SKERRY_WARN, false) == WAD_OK &&
-        wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), NULL) == WAD_OK &&
-        wad_timer_on_wrap(&timer, 0, toggle, NULL) == WAD_OK)
+    if (wad_pin_output(SKERRY_WARN, false) == WAD_OK && wad_timer_open(&timer) == WAD_OK)
         wad_timer_start(&timer);
     wad_irq_global_on();
 }

@@ -2,7 +2,6 @@
 /* The pin driver on every chip: the warning lamp follows the test button, as long as it is read. */
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/timer.h>
 
 #include LAMP_CHIP
 

@@ -6,14 +6,23 @@
 #include <wadium/cpu.h>
 #include <wadium/irq.h>
 #include <wadium/stdio.h>
-#include <wadium/uart.h>
 #include <wadium/watchdog.h>
 
 #include SERIAL_CHIP
 
 static wad_timebase base;
-static wad_uart port;
 static uint8_t in[64], out[64];
+static wad_uart_stats stats;
+static const wad_uart port = {&SERIAL_UART,
+                              .baud = 2400,
+                              .tx = SERIAL_TX,
+                              .rx = SERIAL_RX,
+                              .parity = SERIAL_PARITY,
+                              .stop = SERIAL_STOP,
+                              .in = WAD_RING(in),
+                              .out = WAD_RING(out),
+                              .stats = &stats,
+                              .time = &base};
 
 void handle_UART0(void);
 void handle_UART0(void)
@@ -21,29 +30,20 @@ void handle_UART0(void)
     wad_uart_handle(&port);
 }
 
-static size_t put(void *uart, const char *text, size_t n)
+static size_t put(void *context, const char *text, size_t n)
 {
-    size_t went;
-    (void)!wad_uart_put(uart, text, n, 1000000, &went);
-    return went;
+    (void)context;
+    return wad_uart_write(&port, text, n, 1000000);
 }
 
-static size_t get(void *uart, char *text, size_t n)
+static size_t get(void *context, char *text, size_t n)
 {
-    size_t came;
-    (void)!wad_uart_get(uart, text, n ? 1 : 0, 1000000, &came);
-    return came;
+    (void)context;
+    return wad_uart_read(&port, text, n ? 1 : 0, 1000000);
 }
 
 int main(void)
 {
-    wad_uart_config config = {.baud = 2400,
-                              .tx = SERIAL_TX,
-                              .rx = SERIAL_RX,
-                              .parity = SERIAL_PARITY,
-                              .stop = SERIAL_STOP,
-                              .time = &base};
-    int32_t ppm;
     wad_status st = WAD_OK;
 #ifdef SERIAL_DOG
     st = wad_watchdog_stop();
@@ -51,28 +51,26 @@ int main(void)
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &SERIAL_TIME, 0, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&port, &SERIAL_UART, &config, &ppm);
-    if (st == WAD_OK)
-        st = wad_uart_background(&port, in, sizeof in, out, sizeof out, 0);
+        st = wad_uart_open(&port);
     if (st != WAD_OK)
         return (int)st + 1;
-    wad_port_stdio(put, get, &port);
+    wad_port_stdio(put, get, NULL);
     wad_irq_global_on();
     for (;;) {
         uint8_t byte;
-        while (wad_uart_read(&port, &byte, 1)) {
+        while (wad_uart_read(&port, &byte, 1, 0)) {
             if (byte == 27) {
                 int c = getchar();
-                printf("%u %u %u %u %u %c\n", (unsigned)port.stats.received,
-                       (unsigned)port.stats.sent, (unsigned)port.stats.overruns,
-                       (unsigned)port.stats.framing, (unsigned)port.stats.parity, c);
+                printf("%u %u %u %u %u %c\n", (unsigned)stats.received, (unsigned)stats.sent,
+                       (unsigned)stats.overruns, (unsigned)stats.framing, (unsigned)stats.parity,
+                       c);
             } else if (byte == '#') { /* deaf for a while */
                 uint32_t state = wad_irq_save();
                 wad_cycles(SERIAL_DEAF);
                 wad_irq_restore(state);
             } else {
                 byte++;
-                (void)wad_uart_write(&port, &byte, 1);
+                (void)wad_uart_write(&port, &byte, 1, 0);
             }
         }
         wad_port_sleep();

@@ -48,7 +48,7 @@ int main(void)
     if (SKIP != FLAG)
         wad_clear(BASE, R.wrap);
     wad_put(BASE, R.wrap_irq, 1); /* here FLAG BLOCK_ENABLE CONTROLLER MASK */
-    if (SKIP != CONTROLLER && wad_irq_enable(corran32_cnt1.irq, 0) != WAD_OK)
+    if (SKIP != CONTROLLER && wad_irq_enable(corran32_cnt1.block.irq, 0) != WAD_OK)
         return 1;
     if (SKIP != BLOCK_ENABLE)
         wad_put(BASE, R.enable, 1);

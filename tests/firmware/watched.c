@@ -3,7 +3,6 @@
  * the lamp that follows it. */
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/timer.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -34,7 +33,9 @@ USED static volatile float ratio = 0.25f;
 USED static volatile char name[12] = "mole";
 USED static volatile uint64_t wide = 0x123456789ABCDEF0u;
 static volatile uint32_t *where = &ticks;
-static wad_timer pace;
+static void tick(void *context);
+static const wad_timer pace = {&corran32_cnt0, .clock_hz = 8000000, .rate = WAD_RATE_HZ(1000),
+                               .on_wrap = tick, .priority = 1};
 static const volatile uint16_t fixed = 77;
 
 void handle_CNT0(void);
@@ -59,9 +60,7 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_input(SKERRY_TEST, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_timer_open(&pace, &corran32_cnt0, WAD_HZ(1000), NULL);
-    if (st == WAD_OK)
-        st = wad_timer_on_wrap(&pace, 1, tick, NULL);
+        st = wad_timer_open(&pace);
     if (st != WAD_OK || *where != fixed - 77u)
         return 1;
     wad_timer_start(&pace);

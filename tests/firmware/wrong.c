@@ -5,7 +5,6 @@
  */
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 
 #include "corran32_roles.h"
 
@@ -120,12 +119,12 @@ static void mistake(void)
     uint32_t high = wad_port_read32(CORRAN32_BASE_BASE, 0x0C);
     stamp = (uint64_t)high << 32 | wad_port_read32(CORRAN32_BASE_BASE, 0x08); /* here 210 */
 #elif WRONG == 307
-    set_up(&corran32_cnt1);
+    set_up(&corran32_cnt1.block);
     wad_put(CORRAN32_CNT1_BASE, R.wrap_irq, 1); /* here 307 */
-    if (wad_irq_enable(corran32_cnt1.irq, 1) == WAD_OK)
+    if (wad_irq_enable(corran32_cnt1.block.irq, 1) == WAD_OK)
         wad_put(CORRAN32_CNT1_BASE, R.enable, 1);
 #elif WRONG == 401
-    wad_block_up(&corran32_cnt2, POLLS);
+    wad_block_up(&corran32_cnt2.block, POLLS);
     wad_put(CORRAN32_CNT2_BASE, R.reload, 99); /* here 401 */
 #elif WRONG == 501
     wad_put(CNT0, wad_at(R.drive, 0), R.drive_pwm);
@@ -140,7 +139,7 @@ static void mistake(void)
 
 int main(void)
 {
-    tick(&corran32_cnt0, 1);
+    tick(&corran32_cnt0.block, 1);
     mistake();
 #if WRONG != 305
     wad_irq_global_on();

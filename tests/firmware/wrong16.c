@@ -2,8 +2,6 @@
 /* What goes wrong on this chip: a flag that is cleared by writing 0 to it, read, changed and
  * written back; two blocks' groups of pins that meet. */
 #include <wadium/irq.h>
-#include <wadium/timer.h>
-#include <wadium/uart.h>
 
 #include "corran16_roles.h"
 
@@ -11,8 +9,9 @@
 #define FLAGS 0x06u
 
 #if WRONG == 809
-static wad_uart port;
 static uint8_t ring[32];
+static const wad_uart port = {&corran16_uart0, .baud = 9600, .rx = CORRAN16_ROUTE_UART0_RX_P11,
+                              .in = WAD_RING(ring)};
 
 #ifndef RIGHT
 #define RIGHT 0
@@ -30,11 +29,7 @@ void handle_UART0(void)
 
 int main(void)
 {
-    const wad_uart_config config = {.baud = 9600, .rx = CORRAN16_ROUTE_UART0_RX_P11};
-    wad_status st = wad_uart_open(&port, &corran16_uart0, &config, NULL); /* here 809 */
-    if (st == WAD_OK)
-        st = wad_uart_background(&port, ring, sizeof ring, NULL, 0, 0);
-    if (st != WAD_OK)
+    if (wad_uart_open(&port) != WAD_OK) /* here 809 */
         return 1;
     if (!RIGHT) /* nor does it ask for an interrupt */
         wad_put(CORRAN16_UART0_BASE, corran16_serial_roles.overrun_irq, 0);
@@ -55,14 +50,14 @@ int main(void)
 #else
 int main(void)
 {
-    wad_timer t;
+    const wad_timer t = {&corran16_cnt0, .rate = WAD_RATE_KHZ(1)};
     /* a slow core and a fast counter: many counts between a read and a write */
     wad_put(CORRAN16_SYS_BASE, corran16_system_clock_cdiv, 7);
-    wad_block_up(&corran16_cnt0, 1);
+    wad_block_up(&corran16_cnt0.block, 1);
     corran16_counter_unlock(CNT0);
     wad_put(CNT0, corran16_counter_ctrl_source, CORRAN16_COUNTER_CTRL_SOURCE_FAST);
     corran16_counter_lock(CNT0);
-    if (wad_timer_open(&t, &corran16_cnt0, WAD_KHZ(1), NULL) != WAD_OK)
+    if (wad_timer_open(&t) != WAD_OK)
         return 1;
     wad_timer_start(&t);
     for (unsigned i = 0; i < 100; i++) {

@@ -37,15 +37,16 @@ static void tick(void *context)
 /* A timer's interrupt, `hz` times a second. */
 static void begin_ticks(uint32_t hz)
 {
-    if (wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(hz), NULL) == WAD_OK &&
-        wad_timer_on_wrap(&pace, 1, tick, NULL) == WAD_OK)
+    pace = (wad_timer){&corran32_cnt1, .rate = {hz, 1}, .on_wrap = tick, .priority = 1};
+    if (wad_timer_open(&pace) == WAD_OK)
         wad_timer_start(&pace);
     wad_irq_global_on();
 }
 
 static void begin_trigger(uint32_t hz)
 {
-    if (wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(hz), NULL) == WAD_OK)
+    pace = (wad_timer){&corran32_cnt1, .rate = {hz, 1}};
+    if (wad_timer_open(&pace) == WAD_OK)
         wad_timer_start(&pace);
 }
 

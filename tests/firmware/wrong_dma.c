@@ -3,8 +3,6 @@
 #include <wadium/adc.h>
 #include <wadium/dma.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
-#include <wadium/uart.h>
 
 #include "corran32_roles.h"
 
@@ -65,7 +63,8 @@ static void clear_end(unsigned channel)
 
 static void begin_pace(uint32_t hz)
 {
-    if (wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(hz), NULL) == WAD_OK)
+    pace = (wad_timer){&corran32_cnt1, .rate = {hz, 1}};
+    if (wad_timer_open(&pace) == WAD_OK)
         wad_timer_start(&pace);
 }
 
@@ -100,14 +99,14 @@ static void to_memory(uint32_t control)
 
 /* ---- data registers ---- */
 
-static wad_uart port;
+static const wad_uart port = {&corran32_uart0, .clock_hz = 8000000, .baud = 115200,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10};
 static wad_adc adc;
 
 static void open_port(void)
 {
-    const wad_uart_config line = {
-        .baud = 115200, .tx = CORRAN32_ROUTE_UART0_TX_PA9, .rx = CORRAN32_ROUTE_UART0_RX_PA10};
-    (void)!wad_uart_open(&port, &corran32_uart0, &line, NULL);
+    (void)!wad_uart_open(&port);
 }
 
 static void send(void)

@@ -1,7 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Mistakes with SPI ports, chosen by WRONG, and with RIGHT the same task done well. */
 #include <wadium/check.h>
-#include <wadium/spi.h>
 
 #include "corran32_roles.h"
 
@@ -12,25 +11,25 @@
 #define R    corran32_spi_roles
 
 static wad_timebase base;
-static wad_spi bus;
-static wad_spi_device thermo, other;
 static uint8_t in[8];
 static const uint8_t ask[8] = {0x80}; /* the thermometer's name */
 
-static wad_spi_config config = {.clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
-                                .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
-                                .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
-                                .device = WRONG == 910,
-                                .watch = WRONG == 911 && !RIGHT,
-                                .watch_select = CORRAN32_ROUTE_SPI0_CS0_PB12,
-                                .time = &base};
+static const wad_spi bus = {&corran32_spi0,
+                            .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
+                            .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
+                            .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
+                            .device = WRONG == 910,
+                            .watch = WRONG == 911 && !RIGHT,
+                            .watch_select = CORRAN32_ROUTE_SPI0_CS0_PB12,
+                            .time = &base};
 
 /* The thermometer takes mode 0 and 2 MHz. Its select is the port's pin where that is the point. */
-static wad_spi_link form = {.hz = WRONG == 905 && !RIGHT ? 4000000 : 2000000,
-                            .mode = WRONG == 901 && !RIGHT ? 1 : 0,
-                            .by_pin = WRONG == 902,
-                            .select_pin = CORRAN32_PB12,
-                            .select = WRONG == 902 ? 0 : CORRAN32_ROUTE_SPI0_CS0_PB12};
+static const wad_spi_device thermo = {&bus,
+                                      .hz = WRONG == 905 && !RIGHT ? 4000000 : 2000000,
+                                      .mode = WRONG == 901 && !RIGHT ? 1 : 0,
+                                      .by_pin = WRONG == 902,
+                                      .select_pin = CORRAN32_PB12,
+                                      .select = WRONG == 902 ? 0 : CORRAN32_ROUTE_SPI0_CS0_PB12};
 
 /* Both are ready, the block is set for the thermometer, and it is selected. */
 static void begin(void)
@@ -47,7 +46,7 @@ static void wait_for_one(void)
 static void act(void)
 {
 #if WRONG == 901 || WRONG == 905
-    (void)!wad_spi_exchange(&thermo, ask, in, 2, 1000); /* here 901 905 */
+    (void)!wad_spi_transfer(&thermo, ask, in, 2, 1000); /* here 901 905 */
 #elif WRONG == 902
     begin();
     wad_put(PORT, R.tx_data, 0x80);
@@ -98,7 +97,7 @@ static void act(void)
     wait_for_one();
     (void)wad_get(PORT, R.rx_data);
 #elif WRONG == 909
-    if (wad_spi_exchange(&thermo, ask, in, 2, 1000) == WAD_OK) {
+    if (wad_spi_transfer(&thermo, ask, in, 2, 1000) == WAD_OK) {
         uint8_t want[8] = {0, 0x5C};
         wad_fill_exchange(in + 2, want + 2, 6, 8); /* as a longer exchange would have begun */
         (void)!wad_check_exchange(want, in, RIGHT ? 2 : 8, 8, NULL); /* here 909 */
@@ -138,7 +137,7 @@ static void act(void)
     wad_put(PORT, R.enable, 1);
 #elif WRONG == 914
     wad_pin_write(CORRAN32_PB5, RIGHT);
-    (void)!wad_spi_exchange(&thermo, ask, in, 2, 1000); /* here 914 */
+    (void)!wad_spi_transfer(&thermo, ask, in, 2, 1000); /* here 914 */
 #endif
 }
 
@@ -148,12 +147,11 @@ int main(void)
     if (st == WAD_OK)
         st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_spi_open(&bus, &corran32_spi0, &config);
+        st = wad_spi_open(&bus);
     if (st == WAD_OK)
-        st = wad_spi_add(&thermo, &bus, &form, NULL);
+        st = wad_spi_add(&thermo);
     if (st != WAD_OK)
         return 1;
-    (void)other;
     act();
     for (;;)
         wad_port_sleep();

@@ -8,7 +8,6 @@
 #include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
-#include <wadium/timer.h>
 #include <wadium/watchdog.h>
 
 #include "corran32_roles.h"
@@ -37,8 +36,8 @@ static void count(void *context)
 /* A handler at priority 1 every millisecond. */
 static void tick(wad_timer_fn fn)
 {
-    if (wad_timer_open(&timer, &corran32_cnt0, WAD_HZ(1000), NULL) == WAD_OK &&
-        wad_timer_on_wrap(&timer, 1, fn, NULL) == WAD_OK)
+    timer = (wad_timer){&corran32_cnt0, .rate = WAD_RATE_HZ(1000), .on_wrap = fn, .priority = 1};
+    if (wad_timer_open(&timer) == WAD_OK)
         wad_timer_start(&timer);
 }
 
@@ -96,7 +95,7 @@ static void act(void)
 #endif
     wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, 1); /* here 106 */
 #if RIGHT
-    (void)!wad_timer_set_rate(&timer, WAD_HZ(1000), NULL);
+    (void)!wad_timer_set_rate(&timer, WAD_HZ(1000));
     wad_timer_start(&timer);
 #endif
 }
@@ -152,8 +151,9 @@ static void slow(void *context)
 static void act(void)
 {
     tick(slow);
-    if (wad_timer_open(&other, &corran32_cnt1, WAD_HZ(970), NULL) == WAD_OK &&
-        wad_timer_on_wrap(&other, RIGHT ? 0 : 1, count, NULL) == WAD_OK)
+    other = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(970), .on_wrap = count,
+                        .priority = RIGHT ? 0 : 1};
+    if (wad_timer_open(&other) == WAD_OK)
         wad_timer_start(&other);
 }
 #elif WRONG == 312

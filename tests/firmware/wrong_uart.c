@@ -1,7 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Mistakes with serial ports, chosen by WRONG, and with RIGHT the same task done well. */
-#include <wadium/uart.h>
-
 #include "corran32_roles.h"
 
 #ifndef RIGHT
@@ -11,8 +9,21 @@
 #define R    corran32_serial_roles
 
 static wad_timebase base;
-static wad_uart port;
 static uint8_t in[32];
+
+/* The peer sends twelve bytes at 115 200 baud, 8E1; for 811 the line is inverted. */
+static const wad_uart port = {&corran32_uart0,
+                              .baud = RIGHT          ? 115200
+                                      : WRONG == 802 ? 57600
+                                      : WRONG == 810 ? 123000
+                                                     : 115200,
+                              .invert_rx = WRONG == 811 && RIGHT,
+                              .parity = WRONG == 803 && !RIGHT ? WAD_PARITY_ODD : WAD_PARITY_EVEN,
+                              .tx = CORRAN32_ROUTE_UART0_TX_PA9,
+                              .rx = CORRAN32_ROUTE_UART0_RX_PA10,
+                              .in = WRONG == 801 && !RIGHT ? NULL : WAD_RING(in),
+                              .time = &base,
+                              .priority = 1};
 
 void handle_UART0(void);
 void handle_UART0(void) /* here 808 */
@@ -24,18 +35,6 @@ void handle_UART0(void) /* here 808 */
     wad_uart_handle(&port);
 #endif
 }
-
-/* The peer sends twelve bytes at 115 200 baud, 8E1; for 811 the line is inverted. */
-static wad_uart_config config = {.baud = RIGHT          ? 115200
-                                         : WRONG == 802 ? 57600
-                                         : WRONG == 810 ? 123000
-                                                        : 115200,
-                                 .invert_rx = WRONG == 811 && RIGHT,
-                                 .parity =
-                                     WRONG == 803 && !RIGHT ? WAD_PARITY_ODD : WAD_PARITY_EVEN,
-                                 .tx = CORRAN32_ROUTE_UART0_TX_PA9,
-                                 .rx = CORRAN32_ROUTE_UART0_RX_PA10,
-                                 .time = &base};
 
 static void act(void)
 {
@@ -58,7 +57,7 @@ static void act(void)
     wad_put(PORT, R.tx_ready_irq, 1);
     wad_port_irq_restore(state);
 #elif WRONG == 807
-    (void)!wad_uart_put(&port, "end", 3, 10000, NULL);
+    (void)wad_uart_write(&port, "end", 3, 10000);
     if (RIGHT)
         (void)!wad_uart_drain(&port, 10000);
     wad_put(PORT, R.enable, 0); /* here 807 */
@@ -69,11 +68,9 @@ int main(void)
 {
     wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
     if (st == WAD_OK)
-        st = wad_uart_open(&port, &corran32_uart0, &config, NULL); /* here 801 802 803 810 811 */
+        st = wad_uart_open(&port); /* here 801 802 803 810 811 */
     if (st != WAD_OK)
         return 1;
-    if ((WRONG != 801 || RIGHT) && wad_uart_background(&port, in, sizeof in, NULL, 0, 1) != WAD_OK)
-        return 2;
     wad_port_irq_on();
     act();
     for (;;)

@@ -282,7 +282,7 @@ static void __attribute__((unused)) read_client(const uint8_t *data, size_t size
     wad_remote *r = g_new0(wad_remote, 1);
     r->options = (wad_remote_options){.timeout_ms = 1, .tries = 2};
     r->where = g_strdup("| false");
-    r->wire = (wadi_wire){fds[0], open("/dev/null", O_WRONLY), 0};
+    r->wire = (wadi_connection){fds[0], open("/dev/null", O_WRONLY), 0};
     r->packet_max = 400;
     r->no_acks = size && data[0] & 1;
     wadi_unpacker_init(&r->in);

@@ -5,7 +5,12 @@
 #ifndef SMALL_ROLES_H
 #define SMALL_ROLES_H
 
+#define WADI_BUS_BITS 32
 #include "small.h"
+
+#define WADI_GPIO_FORMS(X, ...) X(0, __VA_ARGS__)
+#define WADI_GPIO_MORE(X, ...)
+#define WADI_CHIP_SAYS 1 /* how many forms it has of each kind that drivers know */
 
 #include <wadium/clock.h>
 #include <wadium/irq.h>
@@ -14,68 +19,89 @@
 #include <wadium/dac.h>
 #include <wadium/encoder.h>
 #include <wadium/sleep.h>
-#include <wadium/spi.h>
 #include <wadium/tick.h>
 #include <wadium/timebase.h>
-#include <wadium/timer.h>
-#include <wadium/uart.h>
+#include <wadium/unit.h>
 #include <wadium/watchdog.h>
 
-#if WAD_ROLES_FORMAT != 6
+#if WAD_ROLES_FORMAT != 8
 #error "these tables do not fit the installed wadium headers: run wadium emit roles again"
 #endif
+
+#include <wadium/pin.h>
 
 /* ---- fields of layout unit: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_unit_ctrl_gate = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 0, 1, 0};
-static const wad_field small_unit_ctrl_mode = {0x00, 0, 1, 2, 4, WAD_HOW_MERGE, 0, 1, 0};
-static const wad_field small_unit_ctrl_div = {0x00, 0, 4, 3, 4, WAD_HOW_MERGE, 0, 1, 0};
-static const wad_field small_unit_ctrl_flag = {0x00, 0, 8, 1, 4, WAD_HOW_ONE, 0, 1, 0};
-static const wad_field small_unit_sel_pin = {0x08, 4, 0, 4, 4, WAD_HOW_MERGE, 4, 8, 0};
-static const wad_field small_unit_rx_value = {0x10, 0, 0, 32, 4, WAD_HOW_READ, 0, 1, 0};
-static const wad_field small_unit_tx_value = {0x10, 0, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
-static const wad_field small_unit_hi_v = {0x14, 0, 0, 4, 2, WAD_HOW_ALONE, 0, 1, 0};
-static const wad_field small_unit_lo_value = {0x18, 0, 0, 8, 1, WAD_HOW_ALONE, 0, 1, 0};
-static const wad_field small_unit_on = {0x1C, 0, 0, 32, 4, WAD_HOW_ONE, 0, 1, 0};
-static const wad_field small_unit_row_value = {0x20, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
-static const wad_field small_unit_col_value = {0x24, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0};
+static const wad_field small_unit_ctrl_gate = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 0, 1, 0, 0};
+static const wad_field small_unit_ctrl_mode = {0x00, 0, 1, 2, 4, WAD_HOW_MERGE, 0, 1, 0, 0};
+static const wad_field small_unit_ctrl_div = {0x00, 0, 4, 3, 4, WAD_HOW_MERGE, 0, 1, 0, 0};
+static const wad_field small_unit_ctrl_flag = {0x00, 0, 8, 1, 4, WAD_HOW_ONE, 0, 1, 0, 0};
+static const wad_field small_unit_sel_pin = {0x08, 4, 0, 4, 4, WAD_HOW_MERGE, 4, 8, 0, 0};
+static const wad_field small_unit_rx_value = {0x10, 0, 0, 32, 4, WAD_HOW_READ, 0, 1, 0, 0};
+static const wad_field small_unit_tx_value = {0x10, 0, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0, 0};
+static const wad_field small_unit_hi_v = {0x14, 0, 0, 4, 2, WAD_HOW_ALONE, 0, 1, 0, 0};
+static const wad_field small_unit_lo_value = {0x18, 0, 0, 8, 1, WAD_HOW_ALONE, 0, 1, 0, 0};
+static const wad_field small_unit_on = {0x1C, 0, 0, 32, 4, WAD_HOW_ONE, 0, 1, 0, 0};
+static const wad_field small_unit_row_value = {0x20, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0, 0};
+static const wad_field small_unit_col_value = {0x24, 8, 0, 32, 4, WAD_HOW_ALONE, 0, 1, 0, 0};
 
 /* ---- fields of layout port: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_port_dir_pin = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0};
-static const wad_field small_port_out_pin = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0};
-static const wad_field small_port_in_pin = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0};
+static const wad_field small_port_dir_pin = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0, 0};
+static const wad_field small_port_out_pin = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0, 0};
+static const wad_field small_port_in_pin = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0, 0};
 
 /* ---- fields of layout lines: offset, array step, lsb, width, bytes, how written,
  *      bits between elements, elements in a register ---- */
 
-static const wad_field small_lines_enable_line = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0};
+static const wad_field small_lines_enable_line = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0, 0};
 
 /* ---- roles ---- */
 
-/* layout port acts as gpio */
-static const wad_gpio_roles small_port_roles = {
-    .dir = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0},
-    .out = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0},
-    .in = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0},
-};
-#ifndef WAD_GPIO_TABLE
-#define WAD_GPIO_TABLE small_port_roles
-#define WAD_GPIO_UNLOCK(base) ((void)(base))
-#define WAD_GPIO_LOCK(base) ((void)(base))
-#endif
-
 /* layout lines acts as interrupts */
 static const wad_interrupts_roles small_lines_roles = {
-    .enable = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0},
+    .enable = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 8, 0, 0},
 };
 #ifndef WAD_INTERRUPTS_TABLE
 #define WAD_INTERRUPTS_TABLE small_lines_roles
 #define WAD_INTERRUPTS_UNLOCK(base) ((void)(base))
 #define WAD_INTERRUPTS_LOCK(base) ((void)(base))
 #endif
+
+/* form 0 of kind gpio */
+static const wad_gpio_roles small_port_roles = {
+    .dir = {0x00, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0, 0},
+    .out = {0x04, 0, 0, 1, 4, WAD_HOW_MERGE, 1, 12, 0, 0},
+    .in = {0x08, 0, 0, 1, 4, WAD_HOW_READ, 1, 12, 0, 0},
+};
+
+WADI_INLINE const wad_gpio_roles *wadi_gpio_roles(unsigned form)
+{
+    (void)form;
+    return &small_port_roles;
+}
+
+WADI_INLINE void wadi_gpio_unlock(unsigned form, uintptr_t base)
+{
+    (void)form;
+    (void)base;
+}
+
+WADI_INLINE void wadi_gpio_lock(unsigned form, uintptr_t base)
+{
+    (void)form;
+    (void)base;
+}
+
+WADI_INLINE uint32_t wadi_gpio_writable(unsigned form, uint32_t off)
+{
+    (void)form;
+    if (form == 0u)
+        return off == 0x00u ? 0xFFFu : off == 0x04u ? 0xFFFu : off == 0x08u ? 0x0u : 0xFFFFFFFFu;
+    return 0xFFFFFFFFu;
+}
 
 #define WAD_INTERRUPTS_BASE SMALL_LINES_BASE
 
@@ -111,13 +137,16 @@ static const wad_block small_a = {
 static const wad_need small_pins_needs[] = {
     {.address = WAD_ADDRESS(0x40000000u), .mask = 0x1u, .value = 0x1u, .size = 4, .wait = 0},
 };
-static const wad_block small_pins = {
+static const wad_pin_unit small_pins = {
+    .block = {
     .base = SMALL_PINS_BASE,
     .clock_hz = small_core_hz,
     .needs = small_pins_needs,
     .n_needs = 1,
     .bits = 32,
     .irq = -1,
+    },
+    .form = 0,
 };
 static const wad_block small_lines = {
     .base = SMALL_LINES_BASE,
@@ -131,7 +160,7 @@ static const wad_block small_lines = {
 /* ---- pins ---- */
 
 #define WAD_PIN_PORTS 1u
-static const wad_block *const wad_pin_ports[] = {&small_pins};
+static const wad_pin_unit *const wad_pin_ports[] = {&small_pins};
 
 #define SMALL_PA0 ((wad_pin)0x000)
 #define SMALL_PA1 ((wad_pin)0x001)
@@ -152,5 +181,29 @@ static const wad_block *const wad_pin_ports[] = {&small_pins};
 
 #define SMALL_ROUTE_A_OUT0_PA0 WAD_ROUTE(SMALL_PA0, 1)
 #define SMALL_ROUTE_A_OUT0_PA1 WAD_ROUTE(SMALL_PA1, 2)
+
+/* ---- the chip, for drivers ---- */
+
+static const wad_chip small_chip = {
+    .ports = wad_pin_ports,
+    .n_ports = WAD_PIN_PORTS,
+    .interrupts_base = WAD_INTERRUPTS_BASE,
+    .interrupts = &WAD_INTERRUPTS_TABLE,
+};
+
+WADI_INLINE const wad_chip *wadi_chip(void)
+{
+    return &small_chip;
+}
+
+#ifdef WADI_GPIO_BODIES
+#define R small_port_roles
+#define WADI_L(name) name##_0
+#define WADI_FORM 0u
+#include <wadium/code/pin_form.h>
+#undef R
+#undef WADI_L
+#undef WADI_FORM
+#endif
 
 #endif

@@ -10,9 +10,13 @@
 #define TEST_PIN    SKERRY_TEST
 #define BLINK_TIMER corran32_cnt0
 #define DIM_TIMER   corran32_cnt1
+#define BLINK_HZ    48000000u
+#define DIM_HZ      48000000u
 
-static const wad_route level_routes[] = {CORRAN32_ROUTE_CNT1_CH0_PA0, CORRAN32_ROUTE_CNT1_CH1_PA1,
-                                         CORRAN32_ROUTE_CNT1_CH2_PA2, CORRAN32_ROUTE_CNT1_CH3_PA3};
+#define LEVEL1_ROUTE CORRAN32_ROUTE_CNT1_CH0_PA0
+#define LEVEL2_ROUTE CORRAN32_ROUTE_CNT1_CH1_PA1
+#define LEVEL3_ROUTE CORRAN32_ROUTE_CNT1_CH2_PA2
+#define LEVEL4_ROUTE CORRAN32_ROUTE_CNT1_CH3_PA3
 
 /* Crystal 12 MHz, PLL 12 MHz * 8 / 2 = 48 MHz, core from the PLL. */
 static wad_status start_clocks(void)

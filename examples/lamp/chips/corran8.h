@@ -11,9 +11,13 @@
 #define TEST_PIN    SKERRY8_TEST
 #define BLINK_TIMER corran8_cnt0
 #define DIM_TIMER   corran8_cnt1
+#define BLINK_HZ    8000000u
+#define DIM_HZ      8000000u
 
-static const wad_route level_routes[] = {CORRAN8_ROUTE_CNT1_CH0_P00, CORRAN8_ROUTE_CNT1_CH1_P01,
-                                         CORRAN8_ROUTE_CNT1_CH2_P02, CORRAN8_ROUTE_CNT1_CH3_P03};
+#define LEVEL1_ROUTE CORRAN8_ROUTE_CNT1_CH0_P00
+#define LEVEL2_ROUTE CORRAN8_ROUTE_CNT1_CH1_P01
+#define LEVEL3_ROUTE CORRAN8_ROUTE_CNT1_CH2_P02
+#define LEVEL4_ROUTE CORRAN8_ROUTE_CNT1_CH3_P03
 
 /* Full speed: 8 MHz instead of 1 MHz. */
 static wad_status start_clocks(void)

@@ -48,6 +48,8 @@ const char *wad_bench_title(const wad_bench *bench);
 const wad_sheet *wad_bench_sheet(const wad_bench *bench);
 /** NULL: a bare chip. */
 const wad_board *wad_bench_board(const wad_bench *bench);
+/** Does the bench, or its board, name a C file as the unit's model? */
+bool wad_bench_has_model(const wad_bench *bench, const wad_instance *unit);
 /** The i-th pin that it captures, and as what; NULL past the last. */
 const wad_pin_def *wad_bench_captured(const wad_bench *bench, unsigned i, const char **name);
 

@@ -41,6 +41,13 @@ typedef struct wad_claim {
     wad_where where;
 } wad_claim;
 
+/** A unit's model in a C file: `model "can.c" for CAN0`. */
+typedef struct wad_model_file {
+    const char *file; /**< found, beside the board */
+    const wad_instance *unit;
+    wad_where where;
+} wad_model_file;
+
 typedef struct wad_board {
     const char *name;
     const char *summary;
@@ -50,6 +57,8 @@ typedef struct wad_board {
     unsigned n_parts;
     const wad_claim *claims;
     unsigned n_claims;
+    const wad_model_file *models;
+    unsigned n_models;
 } wad_board;
 
 /** Reads a board and its chip's sheet. NULL on errors; `diags` says which. */

@@ -17,7 +17,8 @@
  *     static const wad_model_class my_counter = {
  *         .kind = "counter", .state_size = sizeof(state), .reset = my_reset, .written = ...};
  *
- *     wad_sim_register(sim, &my_counter, "CNT0");         instead of the built-in one
+ *     wad_sim_register(sim, &my_counter, "CNT0", &why);   instead of the built-in one
+ *     WAD_MODEL(my_counter)                               of a file: model "my.c" for CNT0
  */
 #ifndef WADIUM_HOST_MODEL_H
 #define WADIUM_HOST_MODEL_H
@@ -102,10 +103,25 @@ typedef struct wad_model_class {
     void (*ended)(wad_model *m);
     /** A pin of the port changed its level; for kind gpio. */
     void (*pin)(wad_model *m, unsigned number, wad_level level);
+    /** Of a kind of the sheet's own (`acts as own can`): its roles in the order in which the class
+     * numbers them, separated by spaces, `!` before those that it cannot do without:
+     * "enable !data done done_irq out". NULL for Wadium's kinds. */
+    const char *roles;
 } wad_model_class;
 
-/** Uses `cls` for the named block. Before the first run. False: no such block, or another kind. */
-bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *block);
+/** Uses `cls` for the named block or unit. Before the first run. False: `why` (g_free) says what it
+ * is instead, or which role the class does not know, or misses. */
+bool wad_sim_register(wad_sim *sim, const wad_model_class *cls, const char *block, char **why);
+
+/** At the end of a C file that a bench or a board names, `model "can.c" for CAN0`: the class that
+ * it holds. */
+#define WAD_MODEL(cls)                                                                             \
+    const wad_model_class *wad_model_of_file(void);                                                \
+    const wad_model_class *wad_model_of_file(void)                                                 \
+    {                                                                                              \
+        return &(cls);                                                                             \
+    }
+const wad_model_class *wad_model_of_file(void);
 
 /** The model's own memory, `state_size` bytes, zero at creation. */
 void *wad_model_state(wad_model *m);
@@ -121,7 +137,16 @@ void wad_model_put(wad_model *m, unsigned role, unsigned i, uint32_t value);
 uint64_t wad_model_get64(const wad_model *m, unsigned role, unsigned i);
 void wad_model_put64(wad_model *m, unsigned role, unsigned i, uint64_t value);
 unsigned wad_model_width(const wad_model *m, unsigned role);
+/** The number that the sheet says behind the element's code (`2 is 8`), or that a role's law gives.
+ * False: it says none, and the kind's own formula over the bits stands. */
+bool wad_model_says(const wad_model *m, unsigned role, unsigned i, wad_rational *number);
+/** The same rounded down, for what counts; false as well for a negative one. */
+bool wad_model_whole(const wad_model *m, unsigned role, unsigned i, uint64_t *number);
 uint32_t wad_model_code(const wad_model *m, unsigned role, const char *code, uint32_t otherwise);
+
+/** A role that is a quantity (`bounce 200 us`), in the base unit of its kind: seconds, hertz,
+ * volts. False: it is not bound, or is none. */
+bool wad_model_quantity(const wad_model *m, unsigned role, wad_rational *quantity);
 
 /** An event of the world outside, while a run goes on; `event->fn` is set by the caller, `model`
  * not used. Forgotten at the run's end. */

@@ -11,10 +11,21 @@
  *         printf("%s = %llu\n", wad_rate_var_name(law, i), (unsigned long long)best[0].values[i]);
  *     wad_rate_close(law);
  *
- * A law is a `rate NAME law EXPRESSION` of the block's layout, or one that its kind gives: of a
- * counter `wrap` (a period, an interrupt, a PWM period) and `toggle` (half of it: an output that
- * changes once a period). The search covers every value that the fields can take, in exact
- * arithmetic; values that the sheet forbids are not offered.
+ * A law is a `rate NAME law EXPRESSION` of the block's layout, or one that its kind gives by the
+ * roles of the block or unit:
+ *
+ *     counter   wrap     a period, an interrupt, a PWM period
+ *               toggle   half of it: an output that changes once a period
+ *               updown   a period of counting up and down again
+ *     tick      wrap     a period
+ *     timebase  count    what its prescaler makes of the clock
+ *     uart      baud     bits a second
+ *     spi, frames  bitrate, of frames by format: `bitrate[2]`
+ *     watchdog  timeout  as a rate; asked for as a time: `timeout=2s`
+ *     adc       clock    of its converter
+ *
+ * The search covers every value that the fields can take, in exact arithmetic; values that the
+ * sheet forbids are not offered.
  */
 #ifndef WADIUM_HOST_RATE_H
 #define WADIUM_HOST_RATE_H
@@ -31,12 +42,24 @@ bool wad_parse_share(const char *text, wad_rational *share);
 
 typedef struct wad_rate_law wad_rate_law;
 
-/** NULL: `why` (g_free) says which laws the block has. */
+/** A field that is none of the law's own, but chooses between ways in which a role lies, or the
+ * clock that the block runs on. */
+typedef struct wad_rate_setting {
+    wad_fieldref ref; /**< with its block */
+    uint64_t value;
+    bool used; /**< set when something rests on it */
+} wad_rate_setting;
+
+/** `name` may have an element: `bitrate[2]`. NULL: `why` (g_free) says which laws the block has. */
 wad_rate_law *wad_rate_open(const wad_sheet *sheet, const wad_instance *block, const char *name,
                             char **why);
+/** The same under settings (which must live as long); all other fields are as after reset. */
+wad_rate_law *wad_rate_open_with(const wad_sheet *sheet, const wad_instance *block,
+                                 const char *name, wad_rate_setting *settings, unsigned n,
+                                 char **why);
 void wad_rate_close(wad_rate_law *law);
 /** The names of a block's laws, separated by ", "; g_free. */
-char *wad_rate_names(const wad_instance *block);
+char *wad_rate_names(const wad_sheet *sheet, const wad_instance *block);
 
 /** Its fields, in the order in which the law names them: name, largest value. */
 unsigned wad_rate_vars(const wad_rate_law *law);
@@ -47,8 +70,10 @@ unsigned wad_rate_var_words(const wad_rate_law *law, unsigned i, uint64_t value,
                             uint64_t *bits, unsigned room);
 /** The law as the sheet has it: "clock / ((PRESC.DIV + 1) * (RELOAD.VALUE + 1))"; lives as long. */
 const char *wad_rate_text(const wad_rate_law *law);
+/** "CTRL.WIDE = 0": the law is what it is while this holds; NULL: always. */
+const char *wad_rate_while(const wad_rate_law *law);
 
-/** The block's clock under reset values; false when it does not run then. */
+/** The block's clock under the settings, else reset values; false when it does not run then. */
 bool wad_rate_clock(const wad_rate_law *law, wad_rational *hz);
 
 /** The rate that values of all fields give. False: it divides by 0. */

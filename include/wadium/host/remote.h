@@ -33,6 +33,8 @@ typedef struct wad_remote_options {
     FILE *log;           /**< packets as they come and go; NULL: none */
 } wad_remote_options;
 
+/** The target's words begin with their high byte; wad_remote_open says no. */
+void wad_remote_big_endian(wad_remote *r, bool big);
 /** `where` is HOST:PORT, :PORT (this machine), or `| COMMAND`, a server on a pipe. NULL: `why`. */
 wad_remote *wad_remote_open(const char *where, const wad_remote_options *options, char **why);
 /** Ends the connection; `go`: the core runs on, else it is left as it is. NULL is fine. */

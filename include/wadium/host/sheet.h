@@ -66,7 +66,8 @@ typedef enum wad_alias {
     WAD_ALIAS_NONE,
     WAD_ALIAS_SETS,
     WAD_ALIAS_CLEARS,
-    WAD_ALIAS_TOGGLES
+    WAD_ALIAS_TOGGLES,
+    WAD_ALIAS_IS /**< another name of the same bits */
 } wad_alias;
 
 typedef struct wad_sheet wad_sheet;
@@ -85,22 +86,8 @@ typedef struct wad_enumerator {
     wad_where where;
 } wad_enumerator;
 
-/** An access of the bus: `read STAT`, `write CMD.CLR = 1`. */
-typedef struct wad_bus_event {
-    bool write;
-    const wad_register *reg;
-    const struct wad_bitfield *field; /**< NULL: any access */
-    uint32_t reg_index;               /**< of an array; unless `by_element` */
-    bool by_element;                  /**< element k of the register for element k of the flag */
-    uint64_t mask, value;             /**< of a field: it matches while these bits say so */
-} wad_bus_event;
-
-/** What takes a flag away: an access, or one that follows another, and then only what was set at
- * that one. */
-typedef struct wad_clearing {
-    bool then;
-    wad_bus_event first, last; /**< without `then`, `last` alone */
-} wad_clearing;
+struct wad_behaviour;
+struct wad_clearing;
 
 typedef struct wad_bitfield {
     const char *name;
@@ -119,35 +106,40 @@ typedef struct wad_bitfield {
     bool not_zero;                 /**< the value 0 is forbidden (`not 0`) */
     bool is_volatile;              /**< the chip changes it by itself: comparisons expect that */
     bool cleared_at_entry;         /**< hardware clears it when its handler is entered */
-    const wad_clearing *clearings; /**< accesses that take it: `cleared by read DATA` */
+    const struct wad_clearing *clearings; /**< accesses that take it: `cleared by read DATA` */
     unsigned n_clearings;
-    uint64_t must; /**< what reserved bits must be written as (`_ must`) */
+    const struct wad_behaviour *more; /**< what it does besides; NULL: nothing */
+    uint64_t must;                    /**< what reserved bits must be written as (`_ must`) */
     const wad_enumerator *enums;
     unsigned n_enums;
 } wad_bitfield;
 
-/** What keeps registers from being written: open while a condition holds, or after a sequence of
- * values was written to a key register. */
-typedef struct wad_lock {
+/** Registers that repeat together: `group CH[12] step 0x40 at 0x00 { reg READ at 0x00 ... }`. */
+typedef struct wad_group {
     const char *name;
-    const char *text;
     wad_where where;
-    const struct wad_cond *open; /**< NULL: opened by the sequence */
-    const wad_register *key;
-    const uint32_t *sequence;
-    unsigned n_sequence;
-    unsigned writes; /**< closes after so many writes; 0: stays open */
-} wad_lock;
+    uint32_t offset, step;
+    uint32_t count; /**< 0: no array */
+} wad_group;
 
 struct wad_register {
-    const char *name;
+    const char *name; /**< of one in a group CH_READ, as C has it */
     const char *text;
     const char *ref;
     wad_where where;
-    uint32_t offset; /**< bytes from the block's base */
-    uint32_t step;   /**< bytes between elements of an array */
-    uint32_t count;  /**< elements of an array, 0 for a plain register */
-    uint8_t width;   /**< bits */
+    uint32_t offset;        /**< bytes from the block's base */
+    uint32_t step;          /**< bytes between elements of an array */
+    uint32_t count;         /**< elements of an array, 0 for a plain register */
+    uint32_t first;         /**< registers of the layout that lie before it, elements counted */
+    const wad_group *group; /**< NULL: it stands alone */
+    const char *member;     /**< its name in the group */
+    bool is_array_member;   /**< it is an array in each element of the group */
+    uint32_t group_index;   /**< of an array in a group: the group's element; else 0 */
+    /** Of an array in which some elements were changed: each element's own register, NULL where it
+     * is as all. NULL: all are alike. Take it by wad_register_element. */
+    const wad_register *const *elements;
+    const wad_register *array; /**< of such an element: the array; NULL: it is none */
+    uint8_t width;             /**< bits */
     wad_access access;
     bool is_volatile; /**< all of its fields are */
     uint64_t reset;
@@ -155,8 +147,19 @@ struct wad_register {
     const wad_register *alias_of;
     const wad_bitfield *const *fields; /**< by ascending lsb, reserved ones included */
     unsigned n_fields;
-    const wad_lock *lock; /**< NULL: can be written at any time */
+    const struct wad_lock *lock;      /**< NULL: can be written at any time */
+    const struct wad_behaviour *more; /**< what it does besides, as a whole; NULL: nothing */
+    bool bytes;                       /**< its bytes may be accessed alone */
+    bool bits;                        /**< each of its bits has an address of its own ... */
+    bool bits_at_said;                /**< ... from this on; else from the register's */
+    uint32_t bits_at;
 };
+
+/** The register that element `i` of an array is. */
+static inline const wad_register *wad_register_element(const wad_register *reg, uint32_t i)
+{
+    return reg->elements && i < reg->count && reg->elements[i] ? reg->elements[i] : reg;
+}
 
 /** A field of one register of one block, indices resolved. */
 typedef struct wad_fieldref {
@@ -180,19 +183,11 @@ typedef struct wad_value {
     bool latch_low;        /**< reading the low part holds the others until they are read */
     uint32_t count;        /**< elements, when the parts lie in register arrays, else 0 */
     uint8_t width;
+    const char *through; /**< a byte that holds one part while the other is accessed; NULL: none */
+    bool through_read, through_write; /**< when it does */
 } wad_value;
 
-typedef struct wad_cond_term {
-    wad_fieldref ref;
-    bool equal; /**< else: not equal */
-    uint64_t value;
-    wad_where where;
-} wad_cond_term;
-
-struct wad_cond {
-    const wad_cond_term *terms;
-    unsigned n;
-};
+#include "behaviour.h"
 
 typedef enum wad_role_sort {
     WAD_ROLE_FIELD, /**< one field, or an array of fields or registers */
@@ -200,7 +195,8 @@ typedef enum wad_role_sort {
     WAD_ROLE_REG,
     WAD_ROLE_PLACE, /**< bits that lie otherwise: see `places` */
     WAD_ROLE_SIGNAL,
-    WAD_ROLE_QUANTITY
+    WAD_ROLE_QUANTITY,
+    WAD_ROLE_LAW /**< a number by a law of other fields */
 } wad_role_sort;
 
 /** Bits of one register. */
@@ -210,9 +206,10 @@ typedef struct wad_role_part {
 } wad_role_part;
 
 typedef enum wad_place_form {
-    WAD_PLACE_BITS,  /**< of one part, or of several joined, high part first */
-    WAD_PLACE_ALL,   /**< 1 while all parts are: `CTL.ARM and CTL.GO` */
-    WAD_PLACE_ALWAYS /**< no bits: always reads the same */
+    WAD_PLACE_BITS,   /**< of one part, or of several joined, high part first */
+    WAD_PLACE_ALL,    /**< 1 while all parts are: `CTL.ARM and CTL.GO` */
+    WAD_PLACE_ALWAYS, /**< no bits: always reads the same */
+    WAD_PLACE_EVENT   /**< no bits: something that happens, `write FEED = 0x6C31` */
 } wad_place_form;
 
 /** Where one element of a role is. */
@@ -221,7 +218,9 @@ typedef struct wad_role_place {
     const wad_role_part *parts;
     unsigned n_parts;
     uint64_t always;
-    uint8_t width; /**< bits */
+    uint8_t width;          /**< bits */
+    const wad_clearing *on; /**< of an event */
+    unsigned n_on;
 } wad_role_place;
 
 typedef struct wad_role_code {
@@ -229,7 +228,22 @@ typedef struct wad_role_code {
     uint64_t value;
 } wad_role_code;
 
+/** What a code of a role says: `2 .. 7 updown`, `3 is 64`. */
+typedef struct wad_role_meaning {
+    uint64_t first, last;
+    const char *word;   /**< of the kind, or `stopped`; NULL: a number alone */
+    const wad_expr *is; /**< NULL: no number */
+    wad_where where;
+} wad_role_meaning;
+
 /** One role of a kind, as a layout binds it. */
+/** How a flag behaves, where the sheet says so: `tx_ready CTRL.SENT as event`. */
+typedef enum wad_role_as {
+    WAD_AS_KIND,  /**< nothing is said: as its kind has it */
+    WAD_AS_LEVEL, /**< it tells how things are */
+    WAD_AS_EVENT  /**< it is set when that begins, and stays until it is taken away */
+} wad_role_as;
+
 typedef struct wad_role {
     const char *name;
     wad_where where;
@@ -241,11 +255,19 @@ typedef struct wad_role {
     const wad_register *reg;
     const wad_bitfield *field;
     const wad_value *value;
-    const char *signal;    /**< stem of the signal's name, the index is appended */
+    const char *signal;         /**< stem of the signal's name, the index is appended */
+    const char *const *signals; /**< of an array that lists them: each one's name */
+    unsigned n_signals;
     wad_rational quantity; /**< in the base unit of `unit` */
     wad_unit unit;
     const wad_role_code *codes; /**< attributes: `plus 1`, `up 0` */
     unsigned n_codes;
+    wad_role_as as;
+    const wad_role_meaning *meanings; /**< codes of its own, in braces: instead of its field's */
+    unsigned n_meanings;
+    const wad_expr *law;  /**< of other fields, instead of a place; NULL: none */
+    const wad_cond *when; /**< it is bound so while this holds, one an element; NULL: always */
+    const struct wad_role *otherwise; /**< how it is bound else; NULL: then it reads 0 */
 } wad_role;
 
 /** A rate that fields give: `rate baud law clock / (16 * DIV.VALUE)`. */
@@ -255,6 +277,23 @@ typedef struct wad_law {
     wad_where where;
     const wad_expr *expr;
 } wad_law;
+
+typedef struct wad_role_info {
+    const char *name;
+    const char *sort; /**< "FIELD", "CODE", "REG", "SIGNAL", or "VOLT", "TIME", ...: a quantity */
+    bool must;
+    const char *text;
+} wad_role_info;
+
+/** What a unit is: a timer, a serial port; by its roles. One of Wadium's, or one of the sheet's own
+ * (`acts as own can`), whose roles are those that the sheet names. */
+typedef struct wad_kind {
+    const char *name;
+    const wad_role_info *roles; /**< in order */
+    unsigned n_roles;
+    bool own;               /**< the sheet's */
+    const int16_t *enables; /**< of each role the place of its interrupt enable, `FLAG_irq`; -1 */
+} wad_kind;
 
 /** A block's register layout, elaborated for one set of parameters. */
 struct wad_layout {
@@ -270,7 +309,9 @@ struct wad_layout {
     unsigned n_locks;
     const wad_law *laws;
     unsigned n_laws;
-    const char *kind; /**< NULL when it acts as nothing */
+    const struct wad_hook *hooks;
+    unsigned n_hooks;
+    const wad_kind *kind; /**< NULL when it acts as nothing */
     const wad_role *roles;
     unsigned n_roles;
     uint32_t size; /**< bytes from the base to the end of the last register */
@@ -292,6 +333,15 @@ typedef struct wad_erratum {
     const wad_erratum_place *places;
     unsigned n_places;
 } wad_erratum;
+
+/** Addresses of their own, which may be the same as those of others: `space direct`. Here, and in
+ * debuggers, its address 0 is `at`; on the target compilers reach it in their own ways. */
+typedef struct wad_space {
+    const char *name;
+    const char *text;
+    wad_where where;
+    uint64_t at, size;
+} wad_space;
 
 /** A pin of the chip. */
 typedef struct wad_pin_def {
@@ -377,11 +427,15 @@ struct wad_instance {
     const char *name; /**< of a unit: "TIM.T0", "TIM.S[3]"; of one in the chip: "TICK" */
     const char *text;
     wad_where where;
-    uint64_t base;
+    uint64_t base;            /**< with its space's beginning */
+    const wad_space *space;   /**< NULL: the one that has no name */
     const wad_layout *layout; /**< of a unit: its roles, and no register */
     const wad_instance *home; /**< of a unit: the block that it lies in; NULL: it is a block */
     const wad_clock *clock;   /**< NULL: always clocked by the core */
     wad_cond needs;
+    wad_ready needs_ready;
+    wad_cond reset; /**< while it holds the block is in reset; n == 0: see `needs` */
+    wad_ready reset_ready;
     const int *irqs; /**< interrupt lines */
     const bool
         *irq_edge; /**< of each: the controller notes its rise, and forgets it at the entry */
@@ -406,6 +460,7 @@ struct wad_clock {
     const char *name;
     wad_where where;
     wad_expr *law;   /**< NULL for an oscillator */
+    bool own;        /**< of one block, chosen in it: its registers answer without */
     wad_rational hz; /**< an oscillator's frequency */
     wad_rational tolerance;
     wad_cond on;          /**< n == 0: always on */
@@ -413,7 +468,11 @@ struct wad_clock {
     wad_rational after_s; /**< from on to ready */
     bool bounded;
     wad_rational min_hz, max_hz;
+    wad_expr *least,
+        *most;             /**< limits that depend on fields, instead of these; NULL: they do not */
     wad_cond watched;      /**< while this holds a failure is noticed; n == 0: never */
+    wad_fieldref switched; /**< of a choice: it shows what is selected once that runs, and the clock
+                                goes on by the old one until then; reg NULL: it switches at once */
     wad_fieldref lost;     /**< flag: it was watched and has failed; reg NULL: none */
     wad_cond_term instead; /**< what hardware sets when it is lost, ref.reg NULL: nothing */
     const struct wad_signal *output; /**< the pin function it comes out at, or NULL */
@@ -423,8 +482,10 @@ struct wad_clock {
 
 typedef struct wad_memory {
     const char *name;
-    uint64_t base;
+    uint64_t base; /**< with its space's beginning */
     uint64_t size;
+    const wad_space *space; /**< NULL: the one that has no name */
+    wad_where where;
 } wad_memory;
 
 /** When a handler may be interrupted by another line. */
@@ -447,6 +508,7 @@ typedef struct wad_cpu {
     unsigned int_bits;        /**< of the target's compiler: 16 or 32 */
     wad_draws draws;          /**< while it is awake */
     wad_fieldref global;      /**< 1: interrupts are let through; reg NULL: the core's own mask */
+    wad_fieldref saves;       /**< saved at an entry, restored at the exit; reg NULL: none */
     wad_nests nests;
 } wad_cpu;
 
@@ -477,6 +539,9 @@ struct wad_sheet {
     wad_cond identity; /**< holds on this chip and on no other; without terms: unknown */
     const wad_memory *memories;
     unsigned n_memories;
+    const wad_space *const *spaces;
+    unsigned n_spaces;
+    uint64_t bit_space; /**< where bits with addresses of their own are here; 0: there are none */
     const wad_clock *const *clocks;
     unsigned n_clocks;
     const wad_clock *core;             /**< the clock named `core` */
@@ -489,6 +554,10 @@ struct wad_sheet {
     unsigned n_lines;
     const wad_assign *entry, *exit; /**< when the core takes an interrupt, and when it leaves it */
     unsigned n_entry, n_exit;
+    const wad_window *windows;
+    unsigned n_windows;
+    const wad_hook *hooks; /**< of the chip: others than `entry` and `exit` alone */
+    unsigned n_hooks;
     wad_rational supply; /**< volts; 0: the sheet does not say */
     wad_rational supply_min, supply_max;
     const wad_sleep_def *sleeps; /**< as the sheet lists them */
@@ -516,6 +585,11 @@ const wad_pin_def *wad_sheet_pin(const wad_sheet *sheet, const char *name);
 const wad_instance *wad_sheet_irq_owner(const wad_sheet *sheet, unsigned line);
 const wad_line_def *wad_sheet_line(const wad_sheet *sheet, unsigned line);
 const wad_register *wad_layout_register(const wad_layout *layout, const char *name);
+/** `CH[3].READ`: the register of a group, and its own element in *index (an array in a group has
+ * one more: `element`, -1: none was said). NULL: there is none. */
+const wad_register *wad_layout_group_register(const wad_layout *layout, const char *group,
+                                              int64_t group_index, const char *member,
+                                              int64_t element, int64_t *index);
 const wad_bitfield *wad_register_field(const wad_register *reg, const char *name);
 const wad_role *wad_layout_role(const wad_layout *layout, const char *name);
 const wad_signal *wad_instance_signal(const wad_instance *block, const char *name);
@@ -528,8 +602,14 @@ bool wad_erratum_touches(const wad_erratum *erratum, const wad_instance *block,
 /** The value of code `NAME` of a role, from its attributes or its field's enumerators. */
 bool wad_role_code_value(const wad_role *role, const char *name, uint64_t *value);
 
+/** What a code of a role says in the sheet's own list; NULL: it is in none. */
+const wad_role_meaning *wad_role_meaning_of(const wad_role *role, uint64_t code);
+
 /** How many elements an indexed role has (1 for a plain one). */
 unsigned wad_role_count(const wad_role *role);
+
+/** The name of the i-th signal of a signal role; g_free. NULL: it has no such one. */
+char *wad_role_signal(const wad_role *role, unsigned i);
 
 /** Bits of its first element, 0 for a signal. */
 unsigned wad_role_width(const wad_role *role);
@@ -548,6 +628,10 @@ bool wad_sheet_resolve(const wad_sheet *sheet, const char *path, wad_fieldref *r
 
 /** Absolute address of the register that `ref` lies in. */
 uint64_t wad_fieldref_address(const wad_fieldref *ref);
+/** The address of its first bit among bits; false: they have none. */
+bool wad_fieldref_bit_address(const wad_fieldref *ref, uint32_t *bit);
+/** "0x40001000", and "direct:0x80" of an address in a space with a name. */
+void wad_format_address(const wad_sheet *sheet, uint64_t address, char *text, size_t size);
 /** "CLK.GATE.CNT0", with indices; free with g_free. */
 char *wad_fieldref_name(const wad_fieldref *ref);
 /** Bits of the register, in place. */
@@ -558,6 +642,8 @@ uint64_t wad_fieldref_mask(const wad_fieldref *ref);
 #define WAD_LOW_ADDRESS_BIAS 0x30000000u
 uint32_t wad_sheet_address_bias(const wad_sheet *sheet);
 
+/** "sets", "clears", "toggles", "is"; "" for none */
+const char *wad_alias_word(wad_alias alias);
 /** "rw", "w1c", ... */
 const char *wad_access_word(wad_access access);
 
@@ -574,15 +660,6 @@ uint64_t wad_register_after(const wad_register *reg, uint64_t before, uint64_t v
 /** Width in bytes. */
 unsigned wad_register_bytes(const wad_register *reg);
 
-/** The roles of a kind, in order; NULL-terminated list of names, or NULL for an unknown kind. */
-typedef struct wad_role_info {
-    const char *name;
-    const char *sort; /**< "FIELD", "CODE", "REG", "SIGNAL", or "VOLT", "TIME", ...: a quantity */
-    bool must;
-    const char *text;
-} wad_role_info;
-const wad_role_info *wad_kind_roles(const char *kind, unsigned *n);
-
 /** A role that is a quantity: its unit in the sheet, and how often the driver's unit goes into it
  * (microvolts: 1 000 000). */
 typedef struct wad_quantity_sort {
@@ -595,12 +672,23 @@ typedef struct wad_quantity_sort {
 const wad_quantity_sort *wad_quantity_sort_of(const wad_role_info *info);
 /** True for a role that others can be started by: a flag, or a pin function that is driven. */
 bool wad_role_is_event(const wad_role_info *info);
-/** Place of `role` in that list, or -1. */
-int wad_kind_role_index(const char *kind, const char *role);
+/** Does the kind's model take a number for the role that codes (`2 is 8`) or a law say? */
+bool wad_kind_takes_number(const wad_kind *kind, const char *role);
+/** May the role be something that happens: `feed write FEED = 0x6C31`? */
+bool wad_kind_is_act(const wad_kind *kind, const char *role);
+/** Does the kind's model know at any time whether the flag holds (room to send), and not only when
+ * it begins (an overrun)? */
+bool wad_kind_is_level(const wad_kind *kind, const char *role);
+/** One of Wadium's kinds; NULL: it has none of this name. */
+const wad_kind *wad_kind_named(const char *name);
+/** Is it this one of Wadium's kinds? */
+bool wad_acts_as(const wad_layout *layout, const char *kind);
+/** Place of `role` in the kind's list, or -1. */
+int wad_kind_role_index(const wad_kind *kind, const char *role);
 /** The interrupt enable of a flag, both by their places in the list: `FLAG_irq`; -1: none. */
-int wad_kind_enable_of(const char *kind, unsigned flag);
+int wad_kind_enable_of(const wad_kind *kind, unsigned flag);
 /** Is the role a flag: of sort FLAG, or with an interrupt enable? */
-bool wad_kind_flag(const char *kind, unsigned role);
+bool wad_kind_flag(const wad_kind *kind, unsigned role);
 /** Does the i-th line of a unit serve the flag's element? `by`: the line's own enable, reg NULL:
  * the flag's. Without a list a single line serves all; of several element k goes to line k, and
  * flags that are no array to the first. */
@@ -615,7 +703,16 @@ typedef uint64_t (*wad_read_fn)(void *ctx, const wad_instance *block, const wad_
  * comes from. False when a law divides by zero or overflows. */
 bool wad_clock_rate(const wad_sheet *sheet, const wad_clock *clock, wad_read_fn read, void *ctx,
                     wad_rational *hz, const wad_clock **root);
+/** The limits of a clock under these registers (`read` NULL: after reset); false: it has none, or
+ * none can be told. */
+bool wad_clock_limits(const wad_clock *clock, wad_read_fn read, void *ctx, wad_rational *min,
+                      wad_rational *max);
 
+/** The first term that does not hold, of the alternative before the first `or`; NULL: the condition
+ * holds. `read` gives the value of a field. */
+const wad_cond_term *wad_cond_broken(const wad_cond *cond,
+                                     uint64_t (*read)(void *ctx, const wad_fieldref *ref),
+                                     void *ctx);
 /** "CTRL.SYNC = 1 and CTRL.EN = 0"; free with g_free. */
 char *wad_cond_text(const wad_cond *cond);
 

@@ -64,7 +64,7 @@ typedef struct wad_image_stack {
     unsigned main;     /**< bytes, the deepest way from main */
     unsigned handlers; /**< all of them inside of each other, their entries included */
     unsigned n_handlers;
-    char *deepest;   /**< "main > wad_uart_put > ..." */
+    char *deepest;   /**< "main > wad_block_up > ..." */
     char *unbounded; /**< what has no bound: recursion, frames that grow; NULL: nothing */
     char *assumed;   /**< functions that were not compiled here, and calls by pointer; or NULL */
 } wad_image_stack;

@@ -53,7 +53,41 @@
     X(FLAG_WITHOUT_LINE, 308, "a flag with an interrupt enable and no line", \
       "Give it a line, or let the one without flags take the rest.") \
     X(NO_DRIVER, 309, "a form that no driver serves yet", \
-      "The simulator follows it; write plain C for it.")
+      "The simulator follows it; write plain C for it.") \
+    X(NUMBER_IGNORED, 310, "a number that the kind's model does not take", \
+      "Bind the field, and say what its codes mean in words of the kind.") \
+    X(VALUE_UNKNOWN, 311, "a value of a field that its role does not know", \
+      "Say in braces behind the role what its codes mean: mode CTRL.MODE { 1 up, 2 down }.") \
+    X(ROLE_READS, 312, "a role in a field that reads as an expression", \
+      "Bind the bits that are stored: the model sees those.") \
+    X(OWN_KIND, 313, "a kind of the sheet's own", \
+      "Write a model in C (docs/simulator.md), and name it in a bench or a board: model \"FILE.c\" for UNIT.") \
+    X(FIELD_UNASKED, 314, "fields that nothing asks for", \
+      "They hold what is written, and do nothing. Bind them to roles, say what they do in a hook, or leave them: your firmware's use of them is not tested.") \
+    X(SIGNAL_IDLE, 315, "pins that no role drives or hears", \
+      "Bind a role to them: output[n] pins CH.") \
+    X(SIGNAL_MISSING, 316, "a role bound to pins that the block has not", \
+      "Say in the block on which pins it comes out: pins CH0 out { PA0 fn 1 }.") \
+    X(PINS_WITHOUT_PORT, 317, "pins without a port", \
+      "Let the block act as gpio, so that somebody drives and reads them.") \
+    X(DRAWS_NEVER, 318, "a current that is never drawn", \
+      "Only what acts as something is active.") \
+    X(NEVER_WRITTEN, 319, "behaviour at writing, of what nothing can write", \
+      "Its access kind, or the behaviour, is wrong.") \
+    X(EVENT_NEVER, 320, "an event that cannot happen", \
+      "The register is only written: name another access.") \
+    X(LOCK_IDLE, 321, "a lock that guards nothing", \
+      "Say `locked NAME` at the registers that it keeps.") \
+    X(ENTRY_NEVER, 322, "cleared at entry, without a line", \
+      "Bind the flag and its enable to roles, and give the unit its line.") \
+    X(CLOCK_UNUSED, 323, "a clock that nothing runs on", \
+      "Name it at a block, in a law or a delay.") \
+    X(CLOCK_UNTOLD, 324, "a watched clock whose failure does nothing", \
+      "Say which flag it sets, `lost PATH`, or what hardware does `instead`.") \
+    X(ROUTE_IDLE, 325, "a route without pins", \
+      "Say which pins the block's signals come out on.") \
+    X(SPACE_EMPTY, 326, "a space that holds nothing", \
+      "Say at blocks and memories that they lie `in` it.")
 /* clang-format on */
 
 typedef enum wad_warning {

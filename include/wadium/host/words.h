@@ -50,6 +50,9 @@ bool wad_encode_rated(wad_encode_rates *rates, const wad_fieldref *reg, uint64_t
 
 /** A number as settings and dumps write it. False: it is none. */
 bool wad_parse_number(const char *text, uint64_t *value);
+/** An address as wad_format_address writes it; a plain number is one of the space without a name.
+ * False: it is none. */
+bool wad_parse_address(const wad_sheet *sheet, const char *text, uint64_t *address);
 
 /** The register that an address lies in; false when none does. Of two at one address the one that
  * is read. */

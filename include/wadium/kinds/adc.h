@@ -6,7 +6,7 @@
 /* clang-format off */
 /* Quantities and codes stand last: what a model hears must be among the first 64. */
 #define WAD_ROLES_ADC(X)                                                                       \
-    X(enable,       FIELD,  MUST, "powered while 1")                                           \
+    X(enable,       FIELD,  MAY,  "powered while 1")                                           \
     X(ready,        FLAG,   MAY,  "flag: the time to power up is over")                        \
     X(calibrate,    FIELD,  MAY,  "writing 1 begins a calibration")                            \
     X(calibrated,   FLAG,   MAY,  "flag: a calibration is over, and stands")                   \

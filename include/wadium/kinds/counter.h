@@ -5,7 +5,7 @@
 
 /* clang-format off */
 #define WAD_ROLES_COUNTER(X)                                                                   \
-    X(enable,       FIELD,  MUST, "counter runs while 1")                                      \
+    X(enable,       FIELD,  MAY,  "counter runs while 1")                                      \
     X(reload,       FIELD,  MAY,  "last count of a period")                                    \
     X(reload_plus,  CODE,   MAY,  "added to the reload value to get the period (N - 1 coding: 1)") \
     X(start,        FIELD,  MAY,  "instead of reload: first count of a period, which ends at the overflow") \
@@ -21,8 +21,8 @@
     X(one_shot,     FIELD,  MAY,  "stops after one period")                                    \
     X(shadow,       FIELD,  MAY,  "reload and compares take over at the wrap")                 \
     X(load,         FIELD,  MAY,  "writing 1 takes over shadowed values and restarts the count") \
-    X(wrap,         FLAG,   MUST, "flag: a period has ended")                                  \
-    X(wrap_irq,     FIELD,  MUST, "interrupt enable for the wrap flag")                        \
+    X(wrap,         FLAG,   MAY,  "flag: a period has ended")                                  \
+    X(wrap_irq,     FIELD,  MAY,  "interrupt enable for the wrap flag")                        \
     X(compare,      FIELD,  MAY,  "compare value, by channel")                                 \
     X(match,        FLAG,   MAY,  "flag: count met the compare value, by channel")             \
     X(match_irq,    FIELD,  MAY,  "interrupt enable for the match flag, by channel")           \

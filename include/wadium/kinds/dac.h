@@ -5,7 +5,7 @@
 
 /* clang-format off */
 #define WAD_ROLES_DAC(X)                                                                       \
-    X(enable,       FIELD,  MUST, "drives its output while 1")                                 \
+    X(enable,       FIELD,  MAY,  "drives its output while 1")                                 \
     X(data,         FIELD,  MUST, "what comes out, at once or with the next trigger")          \
     X(align_left,   FIELD,  MAY,  "the register's first bit is the value's first")             \
     X(buffer,       FIELD,  MAY,  "1: a buffer drives the pin")                                \

@@ -5,7 +5,7 @@
 
 /* clang-format off */
 #define WAD_ROLES_ENCODER(X)                                                                   \
-    X(enable,       FIELD,  MUST, "counts while 1")                                            \
+    X(enable,       FIELD,  MAY,  "counts while 1")                                            \
     X(count,        FIELD,  MUST, "position in quarter steps; written, it stands there")       \
     X(limit,        FIELD,  MAY,  "largest position; one step on it is 0, one before 0 it is this") \
     X(down,         FIELD,  MAY,  "1: the last step went down")                                \

@@ -5,7 +5,7 @@
 
 /* clang-format off */
 #define WAD_ROLES_FRAMES(X)                                                                    \
-    X(enable,       FIELD,  MUST, "the block works")                                           \
+    X(enable,       FIELD,  MAY,  "the block works")                                           \
     X(controller,   FIELD,  MAY,  "1: it drives clock and selects, 0: it is a device; without it, 1") \
     X(parity_on,    FIELD,  MAY,  "the memory's parity is checked")                            \
     X(loop,         FIELD,  MAY,  "what goes out comes in")                                    \

@@ -16,6 +16,9 @@
     X(pull_up,     CODE,   MAY,  "pull up")                                                    \
     X(pull_down,   CODE,   MAY,  "pull down")                                                  \
     X(function,    FIELD,  MAY,  "function that owns the pin, by pin number; 0 is the port")   \
+    X(function_plus,CODE,  MAY,  "added to the value to get the function's number")            \
+    X(function_port,CODE,  MAY,  "the port has the pin; where no value says so, 0 does")       \
+    X(function_none,CODE,  MAY,  "nobody has the pin")                                         \
     X(sense,       FIELD,  MAY,  "what raises the pin's interrupt, by pin number")             \
     X(sense_rise,  CODE,   MAY,  "rising edge")                                                \
     X(sense_fall,  CODE,   MAY,  "falling edge")                                               \

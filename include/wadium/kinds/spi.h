@@ -6,7 +6,7 @@
 /* clang-format off */
 /* The codes stand last: what a model hears of must be among the first 64. */
 #define WAD_ROLES_SPI(X)                                                                       \
-    X(enable,       FIELD,  MUST, "the block works")                                           \
+    X(enable,       FIELD,  MAY,  "the block works")                                           \
     X(controller,   FIELD,  MAY,  "1: it drives clock and selects, 0: it is a device; without it, 1") \
     X(divider,      FIELD,  MUST, "clock edges a bit: times * (value + plus), or times * power ** value") \
     X(phase,        FIELD,  MAY,  "1: bits are taken at the second edge of the clock, 0: at the first") \
@@ -22,7 +22,7 @@
     X(hold,         FIELD,  MAY,  "half bits from the last edge to the select's end")          \
     X(gap,          FIELD,  MAY,  "half bits between frames")                                  \
     X(watch,        FIELD,  MAY,  "chip select 0 is an input: active, it tells of another controller") \
-    X(tx_data,      FIELD,  MUST, "frame to send; `depth`: room for so many")                  \
+    X(tx_data,      FIELD,  MUST, "frame to send; `depth`: room for so many, 0: the shift register")\
     X(rx_data,      FIELD,  MUST, "received frame; reading takes it; `depth`: room for so many") \
     X(tx_level,     FIELD,  MAY,  "frames that wait to be sent")                               \
     X(rx_level,     FIELD,  MAY,  "frames that have arrived")                                  \
@@ -52,7 +52,7 @@
     X(divider_power,CODE,   MAY,  "the divider is this number to the power of the value")      \
     X(bits_plus,    CODE,   MAY,  "added to get the bits of a frame")                          \
     X(bits_step,    CODE,   MAY,  "bits that one of the value is worth; 0: 1")                 \
-    X(tx_data_depth,CODE,   MAY,  "room for so many frames; 0: 1")                             \
+    X(tx_data_depth,CODE,   MAY,  "room for so many frames beside the one that is sent")      \
     X(rx_data_depth,CODE,   MAY,  "room for so many frames; 0: 1")
 /* clang-format on */
 

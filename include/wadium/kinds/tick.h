@@ -5,12 +5,12 @@
 
 /* clang-format off */
 #define WAD_ROLES_TICK(X)                                                                      \
-    X(enable,       FIELD,  MUST, "counts while 1")                                            \
+    X(enable,       FIELD,  MAY,  "counts while 1")                                            \
     X(reload,       FIELD,  MUST, "first count of a period, which ends after 0")               \
     X(reload_plus,  CODE,   MAY,  "added to the reload value to get the period (N - 1 coding: 1)") \
     X(count,        FIELD,  MAY,  "the count; writing it, whatever is written, makes it 0")    \
     X(wrap,         FLAG,   MAY,  "flag: a period has ended")                                  \
-    X(wrap_irq,     FIELD,  MUST, "interrupt at the end of each period")
+    X(wrap_irq,     FIELD,  MAY,  "interrupt at the end of each period")
 /* clang-format on */
 
 #endif

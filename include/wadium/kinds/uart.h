@@ -6,7 +6,7 @@
 /* clang-format off */
 /* The codes stand last: what a model hears of must be among the first 64. */
 #define WAD_ROLES_UART(X)                                                                      \
-    X(enable,       FIELD,  MUST, "the block works")                                           \
+    X(enable,       FIELD,  MAY,  "the block works")                                           \
     X(tx_enable,    FIELD,  MAY,  "the transmitter works")                                     \
     X(rx_enable,    FIELD,  MAY,  "the receiver works")                                        \
     X(divider,      FIELD,  MUST, "clock edges a sample, whole part")                          \
@@ -23,7 +23,7 @@
     X(flow,         FIELD,  MAY,  "RTS and CTS hold the senders")                              \
     X(half_duplex,  FIELD,  MAY,  "the driver's pin is high while something is sent")          \
     X(lead,         FIELD,  MAY,  "it goes high so many eighths of a bit before the start bit")\
-    X(tx_data,      FIELD,  MUST, "byte to send; `depth`: room for so many")                   \
+    X(tx_data,      FIELD,  MUST, "byte to send; `depth`: room for so many, 0: the shift register")\
     X(rx_data,      FIELD,  MUST, "received byte; reading takes it; `depth`: room for so many")\
     X(byte_framing, FIELD,  MAY,  "beside the received byte: its stop bit was low")            \
     X(byte_parity,  FIELD,  MAY,  "beside the received byte: its parity was wrong")            \
@@ -75,7 +75,7 @@
     X(stop_one_half,CODE,   MAY,  "1.5")                                                       \
     X(stop_two,     CODE,   MAY,  "2")                                                         \
     X(overrun_sticks,CODE,  MAY,  "1: nothing is received while the flag is set")             \
-    X(tx_data_depth,CODE,   MAY,  "room for so many bytes; 0: 1")                              \
+    X(tx_data_depth,CODE,   MAY,  "room for so many bytes beside the one that is sent")       \
     X(rx_data_depth,CODE,   MAY,  "room for so many bytes; 0: 1")
 /* clang-format on */
 

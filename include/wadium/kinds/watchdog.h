@@ -5,7 +5,7 @@
 
 /* clang-format off */
 #define WAD_ROLES_WATCHDOG(X)                                                                  \
-    X(enable,       FIELD,  MUST, "runs while 1")                                              \
+    X(enable,       FIELD,  MAY,  "runs while 1")                                              \
     X(feed,         FIELD,  MUST, "where feeding is written")                                  \
     X(feed_value,   CODE,   MAY,  "what must be written there; anything else resets the chip at once") \
     X(timeout,      FIELD,  MAY,  "it bites after 2 to the power of this many clock edges")    \

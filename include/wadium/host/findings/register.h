@@ -26,7 +26,9 @@
     X(SPLIT_READ,      210, "halves of a running count read without looking again",                             \
       "A carry between them gives a value that never was. Read high, low, and high until it is the same.")      \
     X(OWNED,           211, "write to what is not the firmware's",                                              \
-      "Silicon ignores it, or another core fails. Use another channel or register.")
+      "Silicon ignores it, or another core fails. Use another channel or register.")                            \
+    X(WRITE_LOST,      212, "write while the one before is under way",                                          \
+      "The write is lost. Wait for the register's busy bit to fall before writing again.")
 /* clang-format on */
 
 #endif

@@ -1,0 +1,8 @@
+/* SPDX-License-Identifier: MIT */
+/* Nothing: what start-up takes. */
+
+int main(void)
+{
+    for (;;) {
+    }
+}
