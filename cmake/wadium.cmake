@@ -60,6 +60,7 @@ set(WADIUM_FIRMWARE_OPTIONS -g -ffreestanding -fPIC -fno-omit-frame-pointer
 # Plain volatile C: the compiler calls in before each access (docs/simulator.md).
 if(CMAKE_C_COMPILER_ID STREQUAL "Clang")
   set(WADIUM_PLAIN_OPTIONS -DWAD_HOST -fsanitize=thread -fno-finite-loops
+      -fdebug-info-for-profiling
       "SHELL:-mllvm -tsan-distinguish-volatile=1"
       "SHELL:-mllvm -tsan-instrument-read-before-write=1")
 else()

@@ -12,12 +12,12 @@ static const char *const levels[] = {"-O0", "-O2", "-Os"};
 
 static const struct {
     const char *name;
-    const char *const options[6];
+    const char *const options[8];
 } compilers[] = {
     {"gcc", {"-fsanitize=thread", "--param", "tsan-distinguish-volatile=1"}},
     {"clang",
-     {"-fsanitize=thread", "-fno-finite-loops", "-mllvm", "-tsan-distinguish-volatile=1", "-mllvm",
-      "-tsan-instrument-read-before-write=1"}},
+     {"-fsanitize=thread", "-fno-finite-loops", "-fdebug-info-for-profiling", "-mllvm",
+      "-tsan-distinguish-volatile=1", "-mllvm", "-tsan-instrument-read-before-write=1"}},
 };
 
 static const char *from;          /* the compiler's folder; NULL: this program's */
@@ -83,7 +83,7 @@ static void compile(const char *chip, unsigned compiler, const char *level, cons
     int status;
     for (unsigned i = 0; i < G_N_ELEMENTS(head); i++)
         g_ptr_array_add(argv, (gpointer)head[i]);
-    for (unsigned i = 0; instrumented && i < 6 && compilers[compiler].options[i]; i++)
+    for (unsigned i = 0; instrumented && compilers[compiler].options[i]; i++)
         g_ptr_array_add(argv, (gpointer)compilers[compiler].options[i]);
     g_ptr_array_add(argv, NULL);
     assert_true(g_spawn_sync(from, (char **)argv->pdata, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL,

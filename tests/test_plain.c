@@ -89,9 +89,9 @@ static void right_firmware_raises_nothing(void **state)
 
 static void right_ways_to_share_raise_nothing(void **state)
 {
-    static const char *const cases[] = {"LOCK", "HAND_OVER",    "ATOMICS",
-                                        "INIT", "LINE_OFF",     "HIGH_LOW_HIGH",
-                                        "RING", "SET_REGISTER", "TAKE_FLAG"};
+    static const char *const cases[] = {"LOCK",      "HAND_OVER",       "ATOMICS", "INIT",
+                                        "LINE_OFF",  "HIGH_LOW_HIGH",   "RING",    "SET_REGISTER",
+                                        "TAKE_FLAG", "TAKE_ON_ONE_LINE"};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
         char *define = g_strdup_printf("-DCASE=%s", cases[i]);

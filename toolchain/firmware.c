@@ -65,6 +65,7 @@ static void compile(builder *w, GPtrArray *lines, const char *source, bool users
     static const char *const clang[] = {"-DWAD_HOST",
                                         "-fsanitize=thread",
                                         "-fno-finite-loops",
+                                        "-fdebug-info-for-profiling",
                                         "-mllvm",
                                         "-tsan-distinguish-volatile=1",
                                         "-mllvm",

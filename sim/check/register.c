@@ -109,15 +109,16 @@ static void check_written_bits(wad_sim *sim, const wadi_slot *slot, uint32_t val
 }
 
 /*
- * `STAT |= FLAG`: the value just read comes back with a bit more, on one source line. Writing back
- * exactly what was read, on another line, acknowledges all flags seen, and is right.
+ * `STAT |= FLAG`: the value just read comes back with a bit more, in one statement. Writing back
+ * exactly what was read, on another line, acknowledges all flags seen, and is right; so is
+ * `if (STAT & FLAG) STAT = FLAG;`, whose values are the same where no other flag was set.
  */
 static void check_rmw(wad_sim *sim, const wadi_slot *slot, uint32_t value)
 {
     uint32_t back = sim->last_read.value;
     if (sim->last_read.slot != slot || (value & back) != back)
         return;
-    if (!wadi_source_same_line(sim, sim->last_read.pc, sim->call.pc))
+    if (!wadi_source_one_statement(sim, sim->last_read.pc, sim->call.pc, value == back))
         return;
     char *name = wadi_slot_name(slot);
     char *fields = fields_of(slot->reg, back & slot->w1c);

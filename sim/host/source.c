@@ -21,7 +21,7 @@
 
 typedef struct pair {
     uintptr_t a, b;
-    bool known, same;
+    bool known, same_line, one_statement, one_block;
 } pair;
 
 struct wadi_debug_info {
@@ -360,17 +360,63 @@ bool wad_sim_here(wad_sim *sim, wad_place *place)
     return known->file != NULL;
 }
 
-bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
+/* Down from the outermost, as long as both stand in the same functions, and at the same lines: what
+ * goes apart by then are functions that the statement calls, as a register's `read` and `write`. */
+static bool is_one_statement(const wad_place *a, unsigned n_a, const wad_place *b, unsigned n_b)
+{
+    if (!n_a || !n_b || a[n_a - 1].function != b[n_b - 1].function)
+        return false;
+    while (n_a && n_b && a[n_a - 1].function == b[n_b - 1].function) {
+        const wad_place *x = &a[--n_a], *y = &b[--n_b];
+        if (!x->file || x->file != y->file || x->line != y->line)
+            return false;
+    }
+    return true;
+}
+
+/* Some compilers number the blocks of one line; 0 from those that do not. */
+static unsigned block_of(wadi_debug_info *src, uintptr_t pc)
+{
+    Dwarf_Die cu;
+    Dwarf_Addr addr = pc - 1 - src->bias;
+    Dwarf_Line *line = find_unit(src, addr, &cu) ? dwarf_getsrc_die(&cu, addr) : NULL;
+    unsigned block = 0;
+    if (line)
+        dwarf_linediscriminator(line, &block);
+    return block;
+}
+
+static const pair *judge(wad_sim *sim, uintptr_t a, uintptr_t b)
 {
     wadi_debug_info *src = open_source(sim);
     pair *p = &src->pairs[(a ^ b * 31) % PAIRS];
     if (p->known && p->a == a && p->b == b)
-        return p->same;
-    wad_place x, y;
+        return p;
+    wad_place x, y, all_a[32], all_b[32];
     wadi_trace ta = {{a}, 1, false}, tb = {{b}, 1, false};
     bool found = wadi_source_places(sim, &ta, &x, 1) && wadi_source_places(sim, &tb, &y, 1);
-    *p = (pair){a, b, true, found && x.file && x.file == y.file && x.line == y.line};
-    return p->same;
+    unsigned n_a = all_places(sim, &ta, all_a, G_N_ELEMENTS(all_a)),
+             n_b = all_places(sim, &tb, all_b, G_N_ELEMENTS(all_b));
+    sim->host.looking_up++;
+    *p = (pair){a,
+                b,
+                true,
+                found && x.file && x.file == y.file && x.line == y.line,
+                is_one_statement(all_a, n_a, all_b, n_b),
+                block_of(src, a) == block_of(src, b)};
+    sim->host.looking_up--;
+    return p;
+}
+
+bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b)
+{
+    return judge(sim, a, b)->same_line;
+}
+
+bool wadi_source_one_statement(wad_sim *sim, uintptr_t a, uintptr_t b, bool unbranched)
+{
+    const pair *p = judge(sim, a, b);
+    return p->one_statement && (!unbranched || p->one_block);
 }
 
 /* ---- the text of lines ---- */

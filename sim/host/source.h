@@ -36,4 +36,8 @@ char *wadi_source_variable(wad_sim *sim, uintptr_t address);
 /** True when both addresses come from one source line (inlined calls counted at their caller). */
 bool wadi_source_same_line(wad_sim *sim, uintptr_t a, uintptr_t b);
 
+/** True when one statement holds both: the innermost function that they share has them on one line.
+ * `unbranched`: and no branch lies between, as far as the compiler has told. */
+bool wadi_source_one_statement(wad_sim *sim, uintptr_t a, uintptr_t b, bool unbranched);
+
 #endif

@@ -18,6 +18,7 @@ enum {
     RING,
     SET_REGISTER,
     TAKE_FLAG,
+    TAKE_ON_ONE_LINE,
     PLAIN_READ,
     PLAIN_WRITE,
     WIDE_READ,
@@ -29,6 +30,8 @@ enum {
 #define CLK CORRAN32_CLK
 #define CNT CORRAN32_CNT0
 #define PIN CORRAN32_PINC
+
+#define TAKE(reg, flag) ((reg) & (flag) ? ((reg) = (flag), true) : false)
 
 static uint32_t shared, limit;
 static uint32_t block[4];
@@ -43,8 +46,13 @@ volatile uint32_t sink;
 void handle_CNT0(void);
 void handle_CNT0(void)
 {
-    CNT->STAT = CORRAN32_COUNTER_STAT_WRAP_MASK;
+    if (CASE != TAKE_ON_ONE_LINE)
+        CNT->STAT = CORRAN32_COUNTER_STAT_WRAP_MASK;
     switch (CASE) {
+    case TAKE_ON_ONE_LINE:
+        if (TAKE(CNT->STAT, CORRAN32_COUNTER_STAT_WRAP_MASK))
+            ready = true;
+        break;
     case LOCK:
     case LINE_OFF:
     case PLAIN_READ:
@@ -101,6 +109,8 @@ static void start(void)
     }
     PIN->DIR |= 0xC;
     CNT->RELOAD = 799;
+    for (unsigned i = 0; i < 4 && CASE == TAKE_ON_ONE_LINE; i++)
+        CNT->CMP[i] = 0xFFFF; /* never met: WRAP is the only flag that sets */
     CNT->LOAD = CORRAN32_COUNTER_LOAD_NOW_MASK;
     CNT->STAT = CORRAN32_COUNTER_STAT_WRAP_MASK;
     WAD_CPU_IRQ_ON();
