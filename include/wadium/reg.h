@@ -216,7 +216,7 @@ WADI_INLINE void wadi_put_plain(uintptr_t base, wad_field f, uint32_t value)
     uint32_t mask = wadi_ones(f) << f.lsb, bits = value << f.lsb & mask;
     if ((f.how & WAD_HOW_KIND) == WAD_HOW_ZERO)
         bits |= f.ones & ~mask;
-    if (0)
+    if (f.how & WAD_HOW_BESIDE)
         bits |= wadi_read(base, f.off, f.size) & ~f.ones;
     if ((f.how & WAD_HOW_KIND) == WAD_HOW_MERGE) {
         uint32_t old = wadi_read(base, f.off, f.size);
