@@ -1,7 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Waves for converters, in integers. */
 #include <wadium/clock.h>
-#include <wadium/dac.h>
+#include <wadium/reg.h>
+#include <wadium/wave.h>
 
 /* 65535 * sin(pi / 2 * i / 64), rounded */
 static const uint16_t quarter[65] = {
@@ -40,9 +41,9 @@ void wad_wave_sine(uint16_t *codes, size_t n, uint32_t amplitude, uint32_t offse
     }
 }
 
-size_t wad_wave_points(const wad_block *timer, uint32_t hz, size_t most)
+size_t wad_wave_points(uint32_t clock_hz, uint32_t hz, size_t most)
 {
-    uint32_t clock_hz = timer->clock_hz(), least = 0xFFFFFFFFu;
+    uint32_t least = 0xFFFFFFFFu;
     size_t best = most;
     for (size_t n = most; hz && n >= most / 2u && n > 1u; n--) {
         uint32_t rate = hz * (uint32_t)n, counts = (clock_hz + rate / 2u) / rate;

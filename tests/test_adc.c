@@ -3,8 +3,6 @@
 #include <math.h>
 
 #include "corran32_sheet.h"
-#include "wadium/adc.h"
-#include "wadium/dac.h"
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
 
@@ -66,18 +64,33 @@ static bool found(wad_finding_kind kind)
 }
 
 static wad_timebase base;
-static wad_adc adc;
-static wad_adc_config config;
+static wad_adc_scans scans;
+static uint32_t measured_uv;
+static wad_adc adc; /* as each test wants it */
+static wad_adc_input level_input = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4};
+static const wad_adc_input bandgap_input = {&adc, .channel = 12},
+                           warm_input = {&adc, .channel = 13}, ground_input = {&adc, .channel = 15};
 static wad_status status;
+
+static wad_status add(uint32_t source_ohms)
+{
+    level_input.source_ohms = source_ohms;
+    level_input.differential = false;
+    return wad_adc_add(&level_input);
+}
 
 static bool prepare(uint32_t source_ohms)
 {
     status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
-    config.time = &base;
+    adc.unit = &corran32_adc0;
+    adc.time = &base;
+    adc.scans = &scans;
+    adc.measured_uv = &measured_uv;
+    measured_uv = 0;
     if (status == WAD_OK)
-        status = wad_adc_open(&adc, &corran32_adc0, &config, NULL);
+        status = wad_adc_open(&adc);
     if (status == WAD_OK)
-        status = wad_adc_input(&adc, 4, CORRAN32_ROUTE_ADC0_IN4_PA4, source_ohms);
+        status = add(source_ohms);
     if (status == WAD_OK)
         status = wad_adc_calibrate(&adc);
     return status == WAD_OK;
@@ -99,11 +112,11 @@ static int all_codes(void)
     uint16_t code;
     if (!prepare(0))
         return 1;
-    for (uint32_t want = 0; want < 1u << config.bits; want++)
+    for (uint32_t want = 0; want < 1u << adc.bits; want++)
         for (unsigned k = 0; k < 3; k++) {
             const double within[] = {1e-6, 0.5, 1 - 1e-6};
-            wire((want + within[k]) * 3.3 / (1u << config.bits), 0);
-            status = wad_adc_read(&adc, 4, &code, 1000);
+            wire((want + within[k]) * 3.3 / (1u << adc.bits), 0);
+            status = wad_adc_read(&level_input, &code, 1000);
             wrong += status != WAD_OK || code != want;
             wrong_back += wad_adc_counts(&adc, wad_adc_microvolts(&adc, code)) != code;
         }
@@ -116,7 +129,7 @@ static void every_code_is_the_formula(void **state)
     static const uint8_t bits[] = {8, 10, 12};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(bits); i++) {
-        config = (wad_adc_config){.bits = bits[i], .clock_hz = 8000000};
+        adc = (wad_adc){.bits = bits[i], .fastest_hz = 8000000};
         wrong = wrong_back = 0;
         run(all_codes, NULL, S);
         assert_int_equal(status, WAD_OK);
@@ -134,12 +147,12 @@ static uint32_t halves;
 /* Ground on another channel first, then a step of full scale through the source. */
 static int weak_source(void)
 {
-    if (!prepare(0) || wad_adc_input(&adc, 15, 0, 0) != WAD_OK)
+    if (!prepare(0) || wad_adc_add(&ground_input) != WAD_OK)
         return 1;
     wad_put(CORRAN32_ADC0_BASE, wad_at(corran32_converter_roles.sample, 4), halves);
-    status = wad_adc_read(&adc, 15, &first, 1000);
+    status = wad_adc_read(&ground_input, &first, 1000);
     if (status == WAD_OK)
-        status = wad_adc_read(&adc, 4, &second, 1000);
+        status = wad_adc_read(&level_input, &second, 1000);
     rest();
     return 0;
 }
@@ -151,7 +164,7 @@ static void a_weak_source_is_off_by_the_exponential(void **state)
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(ohms); i++)
         for (halves = 0; halves < 4; halves++) {
-            config = (wad_adc_config){.bits = 12, .clock_hz = 8000000};
+            adc = (wad_adc){.bits = 12, .fastest_hz = 8000000};
             lax = true;
             wire(3.0, ohms[i]);
             run(weak_source, NULL, S / 100);
@@ -174,7 +187,7 @@ static uint32_t source;
 static int chosen(void)
 {
     if (prepare(source))
-        status = wad_adc_read(&adc, 4, &first, 1000);
+        status = wad_adc_read(&level_input, &first, 1000);
     halves = wad_get(CORRAN32_ADC0_BASE, wad_at(corran32_converter_roles.sample, 4));
     rest();
     return 0;
@@ -185,7 +198,7 @@ static void the_driver_samples_as_long_as_the_source_needs(void **state)
     static const uint32_t ohms[] = {0, 3000, 10000, 40000, 120000};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(ohms); i++) {
-        config = (wad_adc_config){.bits = 12, .clock_hz = 8000000};
+        adc = (wad_adc){.bits = 12, .fastest_hz = 8000000};
         source = ohms[i];
         wire(2.5, source);
         run(chosen, NULL, S / 100);
@@ -202,7 +215,7 @@ static void the_driver_samples_as_long_as_the_source_needs(void **state)
 static int too_weak(void)
 {
     if (prepare(0))
-        status = wad_adc_input(&adc, 4, CORRAN32_ROUTE_ADC0_IN4_PA4, 100000000);
+        status = add(100000000);
     rest();
     return 0;
 }
@@ -210,7 +223,7 @@ static int too_weak(void)
 static void a_source_that_is_too_weak_is_refused(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     run(too_weak, NULL, S / 100);
     assert_int_equal(status, WAD_E_RANGE);
     end_run();
@@ -224,12 +237,11 @@ static int32_t tenths;
 
 static int measure_reference(void)
 {
-    if (!prepare(0) || wad_adc_input(&adc, 12, 0, 0) != WAD_OK ||
-        wad_adc_input(&adc, 13, 0, 0) != WAD_OK)
+    if (!prepare(0) || wad_adc_add(&bandgap_input) != WAD_OK || wad_adc_add(&warm_input) != WAD_OK)
         return 1;
-    status = wad_adc_read(&adc, 12, &bandgap, 1000);
+    status = wad_adc_read(&bandgap_input, &bandgap, 1000);
     if (status == WAD_OK)
-        status = wad_adc_read(&adc, 13, &warm, 1000);
+        status = wad_adc_read(&warm_input, &warm, 1000);
     supply_uv = wad_adc_supply_from(&adc, bandgap);
     tenths = wad_adc_celsius_tenths(&adc, warm);
     rest();
@@ -239,7 +251,7 @@ static int measure_reference(void)
 static void the_bandgap_tells_the_supply(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     run(measure_reference, NULL, S / 100);
     assert_int_equal(status, WAD_OK);
     assert_int_equal(bandgap, (int)floor(4096 * 1.2 / 3.3));
@@ -251,7 +263,7 @@ static void the_bandgap_tells_the_supply(void **state)
 static void noise_stays_within_its_bound(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12, .average = 6};
+    adc = (wad_adc){.bits = 12, .average = 6};
     noisy = true;
     run(measure_reference, NULL, S / 100);
     assert_int_equal(status, WAD_OK);
@@ -268,13 +280,13 @@ static wad_timer pace;
 static int32_t error_ppm;
 static uint64_t began_ps, full_ps[4];
 
-static void on_half(void *context, const uint16_t *c, size_t n)
+static void on_half(const uint16_t *c, size_t n, void *context)
 {
     (void)context;
     halves_seen += c == codes && n == 4;
 }
 
-static void on_full(void *context, const uint16_t *c, size_t n)
+static void on_full(const uint16_t *c, size_t n, void *context)
 {
     (void)context;
     if (fulls_seen < 4)
@@ -287,9 +299,10 @@ static uint32_t rate;
 
 static int scanning(void)
 {
-    if (!prepare(0) || wad_adc_input(&adc, 12, 0, 0) != WAD_OK)
+    if (!prepare(0) || wad_adc_add(&bandgap_input) != WAD_OK)
         return 1;
-    scan = (wad_adc_scan){.channels = channels,
+    scan = (wad_adc_scan){.adc = &adc,
+                          .channels = channels,
                           .n_channels = 2,
                           .codes = codes,
                           .n = 8,
@@ -301,7 +314,7 @@ static int scanning(void)
     pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(1000)};
     status = wad_timer_open(&pace);
     if (status == WAD_OK)
-        status = wad_adc_begin(&adc, &scan, &error_ppm);
+        status = wad_adc_begin(&scan, &error_ppm);
     began_ps = wad_sim_now(sim);
     wad_irq_global_on();
     rest();
@@ -318,7 +331,7 @@ static const wad_handler handlers[22] = {[20] = handle_adc};
 static void a_timer_paces_a_scan(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     rate = 2000;
     halves_seen = fulls_seen = 0;
     wire(1.6504, 1000);
@@ -331,14 +344,14 @@ static void a_timer_paces_a_scan(void **state)
     assert_int_equal(codes[1], (int)floor(4096 * 1.2 / 3.3));
     assert_int_equal(full_ps[1] - full_ps[0], 2 * S / 1000);
     assert_int_equal(full_ps[2] - full_ps[1], 2 * S / 1000);
-    assert_int_equal(adc.overruns, 0);
+    assert_int_equal(scans.overruns, 0);
     end_run();
 }
 
 static void a_rate_beyond_the_converter_is_refused(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     rate = 400000;
     lax = true;
     run(scanning, handlers, S / 100);
@@ -351,23 +364,24 @@ static void a_rate_beyond_the_converter_is_refused(void **state)
 static int bad_input(void)
 {
     uint16_t code;
-    wad_adc_scan odd = {.channels = channels, .n_channels = 2, .codes = codes, .n = 6};
+    const wad_adc_input lost = {&adc, .channel = 77};
+    wad_adc_scan odd = {.adc = &adc, .channels = channels, .n_channels = 2, .codes = codes, .n = 6};
     wad_adc_scan none = {
-        .channels = (const uint8_t[]){99}, .n_channels = 1, .codes = codes, .n = 8};
+        .adc = &adc, .channels = (const uint8_t[]){99}, .n_channels = 1, .codes = codes, .n = 8};
     wrong = 0;
     if (!prepare(0))
         return 1;
-    wrong += wad_adc_read(&adc, 77, &code, 1000) != WAD_E_ABSENT;
-    wrong += wad_adc_input(&adc, 77, 0, 0) != WAD_E_ABSENT;
-    wrong += wad_adc_begin(&adc, &odd, NULL) != WAD_E_ARG;
-    wrong += wad_adc_begin(&adc, &none, NULL) != WAD_E_ABSENT;
-    wrong += wad_adc_read(&adc, 4, &code, 1) != WAD_E_TIMEOUT; /* the longest takes longer */
-    config.bits = 9;
-    wrong += wad_adc_open(&adc, &corran32_adc0, &config, NULL) != WAD_E_RANGE;
-    config = (wad_adc_config){.average = 9};
-    wrong += wad_adc_open(&adc, &corran32_adc0, &config, NULL) != WAD_E_ARG;
-    config = (wad_adc_config){.clock_hz = 1000};
-    wrong += wad_adc_open(&adc, &corran32_adc0, &config, NULL) != WAD_E_RANGE;
+    wrong += wad_adc_read(&lost, &code, 1000) != WAD_E_ABSENT;
+    wrong += wad_adc_add(&lost) != WAD_E_ABSENT;
+    wrong += wad_adc_begin(&odd, NULL) != WAD_E_ARG;
+    wrong += wad_adc_begin(&none, NULL) != WAD_E_ABSENT;
+    wrong += wad_adc_read(&level_input, &code, 1) != WAD_E_TIMEOUT; /* the longest takes longer */
+    adc.bits = 9;
+    wrong += wad_adc_open(&adc) != WAD_E_RANGE;
+    adc = (wad_adc){&corran32_adc0, .average = 9};
+    wrong += wad_adc_open(&adc) != WAD_E_ARG;
+    adc = (wad_adc){&corran32_adc0, .fastest_hz = 1000};
+    wrong += wad_adc_open(&adc) != WAD_E_RANGE;
     rest();
     return 0;
 }
@@ -375,7 +389,7 @@ static int bad_input(void)
 static void what_cannot_be_is_refused(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 16, .average = 8};
+    adc = (wad_adc){.bits = 16, .average = 8};
     run(bad_input, NULL, S / 100);
     assert_int_equal(wrong, 0);
     end_run();
@@ -403,7 +417,7 @@ static int trigger_never_comes(void)
 static void a_trigger_that_never_comes_is_no_hang(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     run(trigger_never_comes, NULL, S / 50);
     assert_int_equal(status, WAD_E_TIMEOUT);
     end_run();
@@ -412,7 +426,7 @@ static void a_trigger_that_never_comes_is_no_hang(void **state)
 static void an_input_above_the_supply_is_clipped_and_told(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12};
+    adc = (wad_adc){.bits = 12};
     source = 0;
     lax = true;
     wire(3.6, 100);
@@ -425,10 +439,10 @@ static void an_input_above_the_supply_is_clipped_and_told(void **state)
 static void a_reference_at_0_volts_is_full_scale_and_told(void **state)
 {
     (void)state;
-    config = (wad_adc_config){.bits = 12,
-                              .reference = WAD_REFERENCE_EXTERNAL,
-                              .reference_uv = 2500000,
-                              .reference_route = CORRAN32_ROUTE_ADC0_VREF_PB2};
+    adc = (wad_adc){.bits = 12,
+                    .reference = WAD_REFERENCE_EXTERNAL,
+                    .reference_uv = 2500000,
+                    .reference_route = CORRAN32_ROUTE_ADC0_VREF_PB2};
     source = 0;
     lax = true;
     wire(1, 100);
@@ -454,31 +468,33 @@ static double other_level(void *ctx, uint64_t ps)
 static int differences(void)
 {
     uint16_t code;
-    if (!prepare(0) || wad_adc_input(&adc, 5, CORRAN32_ROUTE_ADC0_IN5_PA5, 0) != WAD_OK)
+    const wad_adc_input other = {&adc, .channel = 5, .route = CORRAN32_ROUTE_ADC0_IN5_PA5};
+    const wad_adc_input lost = {&adc, .channel = 20, .differential = true};
+    if (!prepare(0) || wad_adc_add(&other) != WAD_OK)
         return 1;
     wad_sim_analog(sim, wad_sheet_pin(sheet, "PA5"), &(wad_analog_source){.volts = other_level});
-    status = wad_adc_differential(&adc, 1u << 20, true) == WAD_E_ABSENT ? WAD_OK : WAD_E_STATE;
+    status = wad_adc_add(&lost) == WAD_E_ABSENT ? WAD_OK : WAD_E_STATE;
     for (unsigned i = 0; status == WAD_OK && i <= 330; i++) {
-        double half = 1u << (config.bits - 1), want;
+        double half = 1u << (adc.bits - 1), want;
         /* from -3.3 V to 3.3 V, in the middle of a step, wherever the two stand */
         want = floor((i / 330.0 * 2 - 1) * half);
         want = fmin(fmax(want, -half), half - 1);
         double volts = (want + 0.5) * 3.3 / half;
         against = volts > 0 ? (3.3 - volts) * (i % 3) / 2 : -volts;
         wire(against + volts, 0);
-        status = wad_adc_differential(&adc, 4, true);
+        level_input.differential = true, status = wad_adc_add(&level_input);
         if (status == WAD_OK)
-            status = wad_adc_read(&adc, 4, &code, 1000);
+            status = wad_adc_read(&level_input, &code, 1000);
         difference = wad_adc_signed(&adc, code);
         wrong += difference != (int32_t)want;
     }
-    for (int32_t k = 0, all = 1 << config.bits; k < all; k++) /* wherever its upper bits stand */
+    for (int32_t k = 0, all = 1 << adc.bits; k < all; k++) /* wherever its upper bits stand */
         wrong += wad_adc_signed(&adc, (uint16_t)k) != (k < all / 2 ? k : k - all);
     if (status == WAD_OK)
-        status = wad_adc_differential(&adc, 4, false);
-    wire(3.3 * (100.5 / (1u << config.bits)), 0);
+        status = add(0);
+    wire(3.3 * (100.5 / (1u << adc.bits)), 0);
     if (status == WAD_OK)
-        status = wad_adc_read(&adc, 4, &alone, 1000);
+        status = wad_adc_read(&level_input, &alone, 1000);
     rest();
     return 0;
 }
@@ -488,7 +504,7 @@ static void a_difference_of_two_inputs_has_a_sign(void **state)
     static const uint8_t bits[] = {8, 10, 12};
     (void)state;
     for (unsigned i = 0; i < G_N_ELEMENTS(bits); i++) {
-        config = (wad_adc_config){.bits = bits[i], .clock_hz = 8000000};
+        adc = (wad_adc){.bits = bits[i], .fastest_hz = 8000000};
         wrong = alone = 0;
         wire(0, 0);
         run(differences, NULL, S / 10);
@@ -515,8 +531,8 @@ static void on_step(void *ctx, uint64_t ps, double volts)
 
 static int makes_waves(void)
 {
-    static wad_dac dac;
-    status = wad_dac_open(&dac, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
+    static const wad_dac dac = {&corran32_dac0, .route = CORRAN32_ROUTE_DAC0_OUT_PA5};
+    status = wad_dac_open(&dac);
     pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(10000)};
     if (status == WAD_OK)
         status = wad_timer_open(&pace);
@@ -540,7 +556,7 @@ static void waves_are_as_high_as_asked(void **state)
     for (size_bits = 1; size_bits <= 11; size_bits += size_bits < 4 ? 1 : 7) {
         int most = (1 << size_bits) - 1, highest = 0, changes = 0;
         for (shape = WAD_WAVE_OFF; shape <= WAD_WAVE_NOISE; shape++) {
-            config = (wad_adc_config){0};
+            adc = (wad_adc){0};
             /* nothing new is written at the triggers: told where no wave is made */
             char *why;
             sim = wad_sim_new(sheet, &why);

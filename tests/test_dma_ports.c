@@ -5,10 +5,8 @@
 #include <string.h>
 
 #include "corran32_sheet.h"
-#include "wadium/adc.h"
 #include "wadium/check.h"
 #include "wadium/clock.h"
-#include "wadium/dac.h"
 #include "wadium/host/analog.h"
 #include "wadium/irq.h"
 
@@ -33,7 +31,6 @@ static wad_uart_transfer sending, receiving;
 static wad_uart port;
 static wad_spi bus;
 static wad_spi_jobs bus_jobs;
-static wad_adc adc;
 
 static void handle_mover(void)
 {
@@ -363,18 +360,24 @@ static void an_abort_leaves_the_bus_idle(void **state)
 /* ---- a converter ---- */
 
 static wad_dma_port adc_dma;
+static wad_adc_scans scans;
+static const wad_adc adc = {&corran32_adc0, .bits = 12, .scans = &scans, .dma = &adc_dma};
+static const wad_adc_input at_pin = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4,
+                                     .source_ohms = 1000};
+static const wad_adc_input half_supply = {&adc, .channel = 14, .source_ohms = 20000};
+static const wad_adc_input ground = {&adc, .channel = 15, .source_ohms = 20000};
 static _Alignas(64) uint16_t codes[32];
 static unsigned halves, fulls;
 static bool right;
 
-static void on_half(void *context, const uint16_t *c, size_t n)
+static void on_half(const uint16_t *c, size_t n, void *context)
 {
     (void)context;
     halves++;
     right = right && c == codes && n == 15;
 }
 
-static void on_full(void *context, const uint16_t *c, size_t n)
+static void on_full(const uint16_t *c, size_t n, void *context)
 {
     (void)context;
     fulls++;
@@ -384,7 +387,8 @@ static void on_full(void *context, const uint16_t *c, size_t n)
 static int scan(void)
 {
     static const uint8_t channels[] = {4, 14, 15}; /* pressure, half of the supply, ground */
-    static wad_adc_scan s = {.channels = channels,
+    static wad_adc_scan s = {.adc = &adc,
+                             .channels = channels,
                              .n_channels = 3,
                              .codes = codes,
                              .n = 30,
@@ -393,22 +397,20 @@ static int scan(void)
                              .rate = {.hz = 1000, .per = 1},
                              .half = on_half,
                              .full = on_full};
-    const wad_adc_config config = {.bits = 12, .dma = &adc_dma, .time = &base};
     int32_t ppm;
     open_mover();
     adc_dma = (wad_dma_port)WAD_ADC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_ADC0_DONE);
-    CHECK(wad_adc_open(&adc, &corran32_adc0, &config, NULL) == WAD_OK);
-    CHECK(wad_adc_input(&adc, 4, CORRAN32_ROUTE_ADC0_IN4_PA4, 1000) == WAD_OK);
-    CHECK(wad_adc_input(&adc, 14, 0, 20000) == WAD_OK &&
-          wad_adc_input(&adc, 15, 0, 20000) == WAD_OK);
+    CHECK(wad_adc_open(&adc) == WAD_OK);
+    CHECK(wad_adc_add(&at_pin) == WAD_OK);
+    CHECK(wad_adc_add(&half_supply) == WAD_OK && wad_adc_add(&ground) == WAD_OK);
     CHECK(wad_adc_calibrate(&adc) == WAD_OK);
     pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(1000)};
     CHECK(wad_timer_open(&pace) == WAD_OK);
-    CHECK(wad_adc_begin(&adc, &s, &ppm) == WAD_OK && ppm == 0);
+    CHECK(wad_adc_begin(&s, &ppm) == WAD_OK && ppm == 0);
     for (unsigned i = 0; i < 50; i++) /* 50 ms: five rounds of ten scans */
         wait_us(1000);
     wad_adc_end(&adc);
-    CHECK(right && halves == 5 && fulls + (fulls == 4) == 5 && !adc.overruns);
+    CHECK(right && halves == 5 && fulls + (fulls == 4) == 5 && !scans.overruns);
     for (unsigned i = 0; i < 10; i++) {
         CHECK(abs((int)codes[i * 3] - 1241) < 3);     /* 1 V of 3.3 V */
         CHECK(abs((int)codes[i * 3 + 1] - 2048) < 3); /* slot by slot */
@@ -421,9 +423,9 @@ static int scan(void)
     right = true;
     s.half = s.full = NULL;
     memset(codes, 0xFF, sizeof codes);
-    CHECK(wad_adc_begin(&adc, &s, &ppm) == WAD_OK);
+    CHECK(wad_adc_begin(&s, &ppm) == WAD_OK);
     wait_us(5000);
-    CHECK(codes[5] < 3 && codes[6] == 0xFFFF && !adc.scan);
+    CHECK(codes[5] < 3 && codes[6] == 0xFFFF && !scans.scan);
     return 0;
 }
 
@@ -447,12 +449,14 @@ static void scans_fill_the_buffer_slot_by_slot(void **state)
 
 /* ---- a wave, and pulses ---- */
 
-static wad_dac horn;
 static wad_dma_port horn_dma;
+static wad_dac_streams streams;
+static const wad_dac horn = {&corran32_dac0, .route = CORRAN32_ROUTE_DAC0_OUT_PA5,
+                             .streams = &streams};
 static _Alignas(64) uint16_t wave[32];
 static unsigned refills;
 
-static void refill(void *context, uint16_t *c, size_t n)
+static void refill(uint16_t *c, size_t n, void *context)
 {
     (void)context;
     right = right && n == 16 && (c == wave) == (refills % 2 == 0);
@@ -461,21 +465,26 @@ static void refill(void *context, uint16_t *c, size_t n)
 
 static int tone(void)
 {
-    static wad_dac_stream stream = {.codes = wave, .n = 32, .refill = refill, .dma = &horn_dma};
+    static const wad_dac_stream stream = {&horn,
+                                          wave,
+                                          .trigger = CORRAN32_TRIGGER_DAC0_CNT1_WRAP,
+                                          .n = 32,
+                                          .refill = refill,
+                                          .dma = &horn_dma};
     open_mover();
     horn_dma = (wad_dma_port)WAD_DAC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_DAC0_EMPTY);
     wad_wave_sine(wave, 32, 1000, 2048);
-    CHECK(wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false) == WAD_OK);
+    CHECK(wad_dac_open(&horn) == WAD_OK);
     pace = (wad_timer){&corran32_cnt1, .rate = WAD_RATE_HZ(32000)};
     CHECK(wad_timer_open(&pace) == WAD_OK);
-    CHECK(wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) == WAD_OK);
+    CHECK(wad_dac_play(&stream) == WAD_OK);
     wad_timer_start(&pace);
     wait_us(20000);
-    CHECK(right && refills >= 39 && refills <= 42 && !horn.underruns);
+    CHECK(right && refills >= 39 && refills <= 42 && !streams.underruns);
     wad_dac_end(&horn);
-    CHECK(wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) == WAD_OK);
+    CHECK(wad_dac_play(&stream) == WAD_OK);
     wait_us(2000);
-    CHECK(!horn.underruns);
+    CHECK(!streams.underruns);
     return 0;
 }
 

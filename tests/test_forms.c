@@ -300,6 +300,12 @@ static void build(const char *chip, const char *body, const char *wanted)
     "; }"
 #define ADD "wad_spi_add(&d)"
 
+#define CONVERTER(members, input, call)                                                            \
+    "static const wad_adc a = {&corran32_adc0, .clock_hz = 8000000, " members "};\n"               \
+    "static const wad_adc_input i = {&a, " input "};\n"                                            \
+    "int main(void) { uint16_t code; (void)code; return (int)" call "; }"
+#define CONVERT "wad_adc_open_input(&i)"
+
 static void what_cannot_be_does_not_compile(void **state)
 {
     (void)state;
@@ -331,7 +337,12 @@ static void what_cannot_be_does_not_compile(void **state)
           "    return (int)wad_timer_open(&t); }\n"
           "static const wad_spi bus = {&corran32_spi0, .clock_hz = 8000000};\n"
           "int three(uint8_t gap, bool loop) { const wad_spi_device d = {&bus, .hz = 1000000,\n"
-          "    .gap = gap, .loop = loop}; return (int)wad_spi_add(&d); }",
+          "    .gap = gap, .loop = loop}; return (int)wad_spi_add(&d); }\n"
+          "static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000};\n"
+          "int four(uint32_t ohms, uint8_t c) { const wad_adc_input i = {&adc, .channel = c,\n"
+          "    .source_ohms = ohms}; return (int)wad_adc_add(&i); }\n"
+          "int five(uint8_t bits) { const wad_adc a = {&corran32_adc0, .clock_hz = 8000000,\n"
+          "    .bits = bits}; return (int)wad_adc_open(&a); }",
           NULL);
     static const char *const contradictions[] = {
         ".counts = 1000, .rate = WAD_RATE_HZ(1000)",
@@ -359,6 +370,21 @@ static void what_cannot_be_does_not_compile(void **state)
     build(NULL, DEVICE(".hz = 2000000, .bits = 3", ADD), "a frame has 4 to 32 bits");
     build(NULL, DEVICE(".hz = 2000000, .setup = 16", ADD), "the block lacks something");
     build(NULL, DEVICE(".hz = 2000000", "wad_spi_read(&d, in, 2, 100)"), "needs the bus's .time");
+    build(NULL, CONVERTER(".bits = 12", ".channel = 4, .source_ohms = 10000", CONVERT), NULL);
+    build(NULL, CONVERTER(".bits = 9", ".channel = 4", CONVERT), "no results of so many bits");
+    build(NULL, CONVERTER(".bits = 14, .extra_bits = 3", ".channel = 4", CONVERT),
+          "more than 16 with the extra ones");
+    build(NULL, CONVERTER(".average = 9", ".channel = 4", CONVERT), "and not both");
+    build(NULL, CONVERTER(".average = 2, .extra_bits = 1", ".channel = 4", CONVERT),
+          "and not both");
+    build(NULL, CONVERTER(".fastest_hz = 10000", ".channel = 4", CONVERT), "no prescaler brings");
+    build(NULL, CONVERTER(".reference = (wad_adc_reference)3", ".channel = 4", CONVERT),
+          "the block has no such reference");
+    build(NULL, CONVERTER(".bits = 12", ".channel = 16", CONVERT), "has no such channel");
+    build(NULL, CONVERTER(".bits = 12", ".channel = 4, .source_ohms = 100000000", CONVERT),
+          "no sampling time of the block is long enough");
+    build(NULL, CONVERTER(".bits = 12", ".channel = 4", "wad_adc_read(&i, &code, 100)"),
+          "needs the converter's .time");
     build(NULL, PORT(".clock_hz = 8000000, .baud = 9600, .out = WAD_RING(in), " TX),
           "the size of a ring is a power of 2");
     build(NULL,

@@ -5,7 +5,6 @@
  * The converter is on for each reading only: what it draws would be more than all the rest. A lamp
  * that stands at its threshold would flicker with the noise: it goes on above 2.2 V, off below 2.1.
  */
-#include <wadium/adc.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/sleep.h>
@@ -13,16 +12,17 @@
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-#define POLLS      4000000u
-#define TRANSDUCER 4u     /* its channel */
-#define SOURCE     10000u /* ohm */
-#define STOP       1u     /* only the 32 768 Hz oscillator goes on */
+#define POLLS 4000000u
+#define STOP  1u /* only the 32 768 Hz oscillator goes on */
 
 static wad_timebase slow, fast;
 static wad_alarms alarms;
 static wad_alarm every;
 static wad_wake due;
-static wad_adc adc;
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .average = 2,
+                            .time = &fast};
+static const wad_adc_input transducer = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4,
+                                         .source_ohms = 10000};
 
 void handle_CLOCK(void);
 void handle_CLOCK(void)
@@ -39,15 +39,14 @@ static void on_time(void *context)
 /* Opened for one reading: 12 us to power up, 40 to calibrate, 4 to convert. */
 static wad_status measure(uint32_t *microvolts)
 {
-    const wad_adc_config config = {.bits = 12, .average = 2, .time = &fast};
     uint16_t code;
-    wad_status st = wad_adc_open(&adc, &corran32_adc0, &config, NULL);
+    wad_status st = wad_adc_open(&adc);
     if (st == WAD_OK)
-        st = wad_adc_input(&adc, TRANSDUCER, CORRAN32_ROUTE_ADC0_IN4_PA4, SOURCE);
+        st = wad_adc_add(&transducer);
     if (st == WAD_OK)
         st = wad_adc_calibrate(&adc);
     if (st == WAD_OK)
-        st = wad_adc_read(&adc, TRANSDUCER, &code, 1000);
+        st = wad_adc_read(&transducer, &code, 1000);
     if (st == WAD_OK)
         *microvolts = wad_adc_microvolts(&adc, code);
     wad_adc_close(&adc);

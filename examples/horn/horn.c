@@ -8,7 +8,6 @@
  * table is streamed, its halves are made anew while the other one sounds.
  */
 #include <wadium/clock.h>
-#include <wadium/dac.h>
 #include <wadium/irq.h>
 
 #include <corran32_roles.h>
@@ -18,7 +17,8 @@
 #define POLLS  100000u
 
 static uint16_t wave[POINTS];
-static wad_dac horn;
+static const wad_dac horn = {&corran32_dac0, .route = CORRAN32_ROUTE_DAC0_OUT_PA5,
+                             .streams = &(wad_dac_streams){0}};
 
 /* Something else to do, as urgent, 700 times a second: 6 to 22 us of it. */
 static void other_work(void *context)
@@ -78,7 +78,7 @@ void handle_DMA0(void)
 }
 
 /* Where the last half ended, the next one goes on. */
-static void fill(void *context, uint16_t *codes, size_t n)
+static void fill(uint16_t *codes, size_t n, void *context)
 {
     (void)context;
     for (size_t i = 0; i < n; i++) {
@@ -89,14 +89,17 @@ static void fill(void *context, uint16_t *codes, size_t n)
 
 static wad_status sound(size_t n)
 {
-    static wad_dac_stream stream = {.codes = table, .n = LONG, .refill = fill, .dma = &by_dma};
+    static const wad_dac_stream stream = {
+        &horn,          table,         .n = LONG, .trigger = CORRAN32_TRIGGER_DAC0_CNT1_WRAP,
+        .refill = fill, .dma = &by_dma};
     points = n;
-    fill(NULL, table, LONG);
+    fill(table, LONG, NULL);
     wad_status st = wad_dma_open(&mover, &corran32_dma0, 1);
-    return st == WAD_OK ? wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) : st;
+    return st == WAD_OK ? wad_dac_play(&stream) : st;
 }
 #else
-static wad_dac_stream stream = {.codes = wave, .priority = 1};
+static wad_dac_stream stream = {&horn, wave, .trigger = CORRAN32_TRIGGER_DAC0_CNT1_WRAP,
+                                .priority = 1};
 
 void handle_DAC0(void);
 void handle_DAC0(void)
@@ -107,7 +110,7 @@ void handle_DAC0(void)
 static wad_status sound(size_t n)
 {
     stream.n = n;
-    return wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP);
+    return wad_dac_play(&stream);
 }
 #endif
 
@@ -130,10 +133,10 @@ static const wad_timer pace = {&corran32_cnt1, .clock_hz = 48000000,
 int main(void)
 {
     wad_status st = core_48_mhz();
-    size_t n = wad_wave_points(&corran32_cnt1.block, TONE, POINTS);
+    size_t n = wad_wave_points(48000000, TONE, POINTS);
     wad_wave_sine(wave, n, 1500, 2048);
     if (st == WAD_OK)
-        st = wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
+        st = wad_dac_open(&horn);
     if (st == WAD_OK)
         st = wad_timer_open(&pace);
     if (st == WAD_OK)

@@ -5,19 +5,23 @@
  * the reading to come out like that, and with that how warm the chip is. The README explains each
  * to the count.
  */
-#include <wadium/adc.h>
 #include <wadium/irq.h>
 #include <wadium/print.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-#define BANDGAP    CORRAN32_CONVERTER_SLOT_CH_BANDGAP
-#define WARMTH     CORRAN32_CONVERTER_SLOT_CH_TEMPERATURE
 #define TIMEOUT_US 20000u
 
 static wad_timebase base;
-static wad_adc adc;
+static uint32_t supply_uv; /* as it is measured */
+static const wad_adc plain = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .time = &base,
+                              .measured_uv = &supply_uv};
+static const wad_adc fine = {&corran32_adc0,  .clock_hz = 8000000, .bits = 12,
+                             .extra_bits = 4, .time = &base,       .measured_uv = &supply_uv};
+static const wad_adc_input bandgap = {&plain, .channel = CORRAN32_CONVERTER_SLOT_CH_BANDGAP};
+static const wad_adc_input fine_bandgap = {&fine, .channel = CORRAN32_CONVERTER_SLOT_CH_BANDGAP};
+static const wad_adc_input warmth = {&fine, .channel = CORRAN32_CONVERTER_SLOT_CH_TEMPERATURE};
 static uint8_t in[16], out[256];
 static const wad_uart link = {&corran32_uart0,
                               .clock_hz = 8000000,
@@ -40,49 +44,46 @@ static void put(char c, void *context)
     (void)wad_uart_write(&link, &c, 1, 0);
 }
 
-static wad_status open(unsigned extra_bits, bool calibrated)
+static wad_status tell(const char *what, const wad_adc_input *input, uint16_t *code)
 {
-    const wad_adc_config config = {.bits = 12, .extra_bits = (uint8_t)extra_bits, .time = &base};
-    wad_status st = wad_adc_open(&adc, &corran32_adc0, &config, NULL);
+    wad_status st = wad_adc_read(input, code, TIMEOUT_US);
     if (st == WAD_OK)
-        st = wad_adc_input(&adc, BANDGAP, 0, 0);
-    return st == WAD_OK && calibrated ? wad_adc_calibrate(&adc) : st;
-}
-
-static wad_status tell(const char *what, uint16_t *code)
-{
-    wad_status st = wad_adc_read(&adc, BANDGAP, code, TIMEOUT_US);
-    if (st == WAD_OK)
-        wad_print(put, NULL, "%s %u of %u, %.3u mV\r\n", what, (unsigned)*code, 1u << adc.bits,
-                  (unsigned)wad_adc_microvolts(&adc, *code));
+        wad_print(put, NULL, "%s %u of %u, %.3u mV\r\n", what, (unsigned)*code,
+                  1u << wad_adc_bits(input->adc), (unsigned)wad_adc_microvolts(input->adc, *code));
     return st;
 }
 
 static wad_status measure(void)
 {
     uint16_t code;
-    wad_status st = open(0, false);
+    wad_status st = wad_adc_open(&plain);
     if (st == WAD_OK)
-        st = tell("before calibration", &code);
+        st = wad_adc_add(&bandgap);
     if (st == WAD_OK)
-        st = wad_adc_calibrate(&adc);
+        st = tell("before calibration", &bandgap, &code);
     if (st == WAD_OK)
-        st = tell("calibrated", &code);
-    wad_adc_close(&adc);
+        st = wad_adc_calibrate(&plain);
     if (st == WAD_OK)
-        st = open(4, true);
+        st = tell("calibrated", &bandgap, &code);
+    wad_adc_close(&plain);
     if (st == WAD_OK)
-        st = tell("with four bits more", &code);
+        st = wad_adc_open(&fine);
+    if (st == WAD_OK)
+        st = wad_adc_add(&fine_bandgap);
+    if (st == WAD_OK)
+        st = wad_adc_calibrate(&fine);
+    if (st == WAD_OK)
+        st = tell("with four bits more", &fine_bandgap, &code);
     if (st == WAD_OK)
         wad_print(put, NULL, "so the supply is %.3u mV\r\n",
-                  (unsigned)wad_adc_supply_from(&adc, code));
+                  (unsigned)wad_adc_supply_from(&fine, code));
     if (st == WAD_OK)
-        st = wad_adc_input(&adc, WARMTH, 0, 0);
+        st = wad_adc_add(&warmth);
     if (st == WAD_OK)
-        st = wad_adc_read(&adc, WARMTH, &code, TIMEOUT_US);
+        st = wad_adc_read(&warmth, &code, TIMEOUT_US);
     if (st == WAD_OK)
         wad_print(put, NULL, "and the chip has %.1d degrees\r\n",
-                  (int)wad_adc_celsius_tenths(&adc, code));
+                  (int)wad_adc_celsius_tenths(&fine, code));
     return st;
 }
 

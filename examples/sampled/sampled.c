@@ -4,7 +4,6 @@
  * BY_POLLING main waits for each result, BY_INTERRUPT the handler takes it, else DMA fills a ring
  * of 64 results and the core sleeps until half of it is full.
  */
-#include <wadium/adc.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
 #include <wadium/sleep.h>
@@ -15,9 +14,22 @@
 #define RESULTS 64u
 
 static wad_timebase base;
-static wad_adc adc;
 static _Alignas(2 * RESULTS) uint16_t codes[RESULTS];
 static wad_threshold high = {.low = 1800, .high = 2200};
+
+#if defined(BY_POLLING)
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .time = &base};
+#elif defined(BY_INTERRUPT)
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12,
+                            .scans = &(wad_adc_scans){0}};
+#else
+static wad_dma_mover mover;
+static wad_dma_port by_dma = WAD_ADC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_ADC0_DONE);
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12,
+                            .scans = &(wad_adc_scans){0}, .dma = &by_dma};
+#endif
+static const wad_adc_input level = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4,
+                                    .source_ohms = 10000};
 
 static void judge(const uint16_t *c, size_t n)
 {
@@ -34,7 +46,7 @@ static wad_status sample(void)
 {
     wad_deadline next = wad_deadline_us(&base, 1000);
     for (size_t at = 0;; at = at + 1u < RESULTS ? at + 1u : 0u) {
-        if (wad_adc_read(&adc, 4, &codes[at], 1000) != WAD_OK)
+        if (wad_adc_read(&level, &codes[at], 1000) != WAD_OK)
             return WAD_E_TIMEOUT;
         if (at % (RESULTS / 2u) == RESULTS / 2u - 1u)
             judge(codes + (at - (RESULTS / 2u - 1u)), RESULTS / 2u);
@@ -50,7 +62,7 @@ static const wad_timer pace = {&corran32_cnt1, .clock_hz = 8000000, .rate = WAD_
 static volatile bool half_full;
 static const uint16_t *volatile half;
 
-static void on_half(void *context, const uint16_t *c, size_t n)
+static void on_half(const uint16_t *c, size_t n, void *context)
 {
     (void)context;
     (void)n;
@@ -61,7 +73,8 @@ static void on_half(void *context, const uint16_t *c, size_t n)
 static wad_status sample(void)
 {
     static const uint8_t channels[] = {4};
-    static const wad_adc_scan scan = {.channels = channels,
+    static const wad_adc_scan scan = {.adc = &adc,
+                                      .channels = channels,
                                       .n_channels = 1,
                                       .codes = codes,
                                       .n = RESULTS,
@@ -73,7 +86,7 @@ static wad_status sample(void)
                                       .priority = 1};
     wad_status st = wad_timer_open(&pace);
     if (st == WAD_OK)
-        st = wad_adc_begin(&adc, &scan, NULL);
+        st = wad_adc_begin(&scan, NULL);
     while (st == WAD_OK) {
         uint32_t state = wad_irq_save();
         while (!half_full) { /* a request that comes here still ends the sleep */
@@ -97,9 +110,6 @@ void handle_ADC0(void)
 #endif
 
 #if !defined(BY_POLLING) && !defined(BY_INTERRUPT)
-static wad_dma_mover mover;
-static wad_dma_port by_dma = WAD_ADC_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_ADC0_DONE);
-
 void handle_DMA0(void);
 void handle_DMA0(void)
 {
@@ -108,15 +118,13 @@ void handle_DMA0(void)
 
 static wad_status open(void)
 {
-    const wad_adc_config config = {.bits = 12, .time = &base, .dma = &by_dma};
     wad_status st = wad_dma_open(&mover, &corran32_dma0, 1);
-    return st == WAD_OK ? wad_adc_open(&adc, &corran32_adc0, &config, NULL) : st;
+    return st == WAD_OK ? wad_adc_open(&adc) : st;
 }
 #else
 static wad_status open(void)
 {
-    const wad_adc_config config = {.bits = 12, .time = &base};
-    return wad_adc_open(&adc, &corran32_adc0, &config, NULL);
+    return wad_adc_open(&adc);
 }
 #endif
 
@@ -128,7 +136,7 @@ int main(void)
     if (st == WAD_OK)
         st = open();
     if (st == WAD_OK)
-        st = wad_adc_input(&adc, 4, CORRAN32_ROUTE_ADC0_IN4_PA4, 10000);
+        st = wad_adc_add(&level);
     if (st == WAD_OK)
         st = wad_adc_calibrate(&adc);
     wad_irq_global_on();

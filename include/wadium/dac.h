@@ -2,57 +2,70 @@
 /*
  * Digital to analog converters: one value, a wave, a stream.
  *
- *     static wad_dac horn;
  *     static uint16_t wave[64];
+ *     static const wad_dac horn = {&corran32_dac0, .route = CORRAN32_ROUTE_DAC0_OUT_PA5,
+ *                                  .streams = &(wad_dac_streams){0}};
+ *     static wad_dac_stream tone = {&horn, wave, .trigger = CORRAN32_TRIGGER_DAC0_CNT1_WRAP,
+ *                                   .priority = 1};
  *
- *     st = wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false);
- *     size_t n = wad_wave_points(&corran32_cnt1, 440, 64);       those that hit 440 Hz best
- *     wad_wave_sine(wave, n, 1000, 2048);
- *     st = wad_timer_open(&pace, &corran32_cnt1, WAD_HZ(440 * n), &error_ppm);
- *     st = wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP);
+ *     void handle_DAC0(void) { wad_dac_handle(&horn); }
+ *
+ *     tone.n = wad_wave_points(48000000, 440, 64);       those that hit 440 Hz best
+ *     wad_wave_sine(wave, tone.n, 1000, 2048);
+ *     st = wad_dac_open(&horn);
+ *     st = wad_timer_open(&pace);                        of 440 * n a second
+ *     st = wad_dac_play(&tone);
  *     wad_timer_start(&pace);
  *
- * With a trigger the hardware brings each value out on the timer's edge, however late its handler
- * wrote it: no jitter. Without, values come out when the software writes them.
+ * A converter is a constant, as a serial port is (<wadium/uart.h>). With a trigger the hardware
+ * brings each value out on the timer's edge, however late its handler wrote it: no jitter. Without,
+ * values come out when the software writes them.
  */
 #ifndef WADIUM_DAC_H
 #define WADIUM_DAC_H
 
 #include "dma.h"
-#include "route.h"
+#include "unit.h"
+#include "wave.h"
+
+#ifndef WADI_DAC_FORMS
+#error                                                                                             \
+    "include the chip's own header, such as corran32_roles.h: it includes this one for a chip that has such converters"
+#else
 
 typedef struct wad_dac_stream wad_dac_stream;
 
-/** A converter in use. The caller owns it; it must outlive the use. */
+/** A block of the chip that is such a converter; generated. */
+typedef struct wad_dac_unit {
+    wad_block block;
+    uint8_t form;
+} wad_dac_unit;
+
+/** What streams need while they play: `.streams = &(wad_dac_streams){0}`. */
+typedef struct wad_dac_streams {
+    volatile uint32_t underruns;  /**< triggers that found nothing new, since it was opened */
+    const wad_dac_stream *stream; /**< read-only: which one plays; NULL: none */
+    volatile size_t at;           /* private */
+} wad_dac_streams;
+
+/** A converter. What is left out is 0. */
 typedef struct wad_dac {
-    const wad_block *block;       /**< read-only */
-    uint8_t bits;                 /**< read-only */
-    volatile uint32_t underruns;  /**< read-only: triggers that found nothing new */
-    const wad_dac_stream *stream; /* private from here */
-    volatile size_t at;
+    const wad_dac_unit *unit; /**< `&corran32_dac0` */
+    wad_route route;          /**< its pin, whose digital input goes off; 0: it needs none */
+    bool buffered;            /**< it drives a load, and keeps a little from ground and supply */
+    wad_dac_streams *streams; /**< NULL: no streams */
 } wad_dac;
-
-/** Brings the block up at 0 and routes its pin, whose digital input goes off. `buffered`: it drives
- * a load, and keeps a little from ground and supply. Blocks for the reset only. WAD_E_ABSENT: no
- * buffer; WAD_E_TIMEOUT: it stays in reset; else as wad_pin_route. */
-WAD_MUST_CHECK wad_status wad_dac_open(wad_dac *dac, const wad_block *block, wad_route route,
-                                       bool buffered);
-
-/** Brings a value out, 0 to 2 ** bits - 1; more is cut off there. Never blocks; a handler may call
- * it. */
-void wad_dac_write(wad_dac *dac, uint32_t code);
-
-/** The code for a voltage, to the nearest, of a supply in microvolts. Never blocks. */
-uint32_t wad_dac_counts(const wad_dac *dac, uint32_t microvolts, uint32_t supply_uv);
 
 /** Values one after the other, each at a trigger; from the beginning again at the end. The caller
  * owns it and the values. */
 struct wad_dac_stream {
+    const wad_dac *dac; /**< which has `streams` */
     uint16_t *codes;
-    size_t n; /**< with `refill`: even */
+    size_t n;         /**< with `refill`: even */
+    uint32_t trigger; /**< that brings each out, by the number that the chip gives it */
     /** Half of the values has gone out: it is to be filled anew while the other one goes out.
      * Called by the handler. NULL: the values stay, and are played again and again. */
-    void (*refill)(void *context, uint16_t *codes, size_t n);
+    void (*refill)(uint16_t *codes, size_t n, void *context);
     void *context;
     unsigned priority;
     wad_dma_port *dma; /**< values are moved by DMA; NULL: by the block's handler */
@@ -68,37 +81,83 @@ struct wad_dac_stream {
 
 /* What moves values instead of the handler. */
 struct wadi_dac_style {
-    wad_status (*play)(wad_dac *dac);
-    wad_status (*end)(wad_dac *dac);
+    wad_status (*play)(const wad_dac_stream *stream);
+    wad_status (*end)(const wad_dac_stream *stream);
 };
 extern const struct wadi_dac_style wadi_dac_by_dma;
-
-/** Begins a stream at a trigger, by the number that the chip gives it. The block's handler must
- * call wad_dac_handle; by DMA the mover's does it. WAD_E_STATE: another owner has the request.
- * WAD_E_ARG: no values, or an odd number of them with `refill`; WAD_E_ABSENT:
- * the block has no triggers, or no interrupt. Never blocks. */
-WAD_MUST_CHECK wad_status wad_dac_play(wad_dac *dac, const wad_dac_stream *stream,
-                                       uint32_t trigger);
-/** Ends it; the last value stays. Never blocks; `refill` may call it. WAD_E_TIMEOUT: its channel of
- * a DMA controller does not let go. */
-wad_status wad_dac_end(wad_dac *dac);
-void wad_dac_handle(wad_dac *dac);
 
 /** The block's own waves, added to what was written at each trigger. */
 typedef enum wad_dac_wave { WAD_WAVE_OFF, WAD_WAVE_TRIANGLE, WAD_WAVE_NOISE } wad_dac_wave;
 
-/** `size_bits`: the wave is 2 ** size_bits - 1 steps high, 1 to 12. WAD_E_ABSENT: the block makes
- * none, or takes no triggers; WAD_E_ARG: sizes beyond. Never blocks. */
-WAD_MUST_CHECK wad_status wad_dac_wave_at(wad_dac *dac, wad_dac_wave wave, unsigned size_bits,
-                                          uint32_t trigger);
+#include "code/dac.h" /* inline bodies, which nobody needs to read */
 
-/** One period of a sine in `n` values: offset + amplitude * sin(2 pi i / n), by an integer table of
- * 256 steps that is interpolated; off by half a count at the most, up to an amplitude of 4095. Cut
- * off at 0. Never blocks. */
-void wad_wave_sine(uint16_t *codes, size_t n, uint32_t amplitude, uint32_t offset);
+/** Brings the block up at 0 and routes its pin. Opening anew is right at any time: a stream of
+ * before ends. Blocks for the reset only. WAD_E_ABSENT: no buffer (where the compiler knows, it
+ * ends the build); WAD_E_TIMEOUT: it stays in reset; else as wad_pin_route. Not from a handler. */
+WADI_INLINE WAD_MUST_CHECK wad_status wad_dac_open(const wad_dac *dac)
+{
+    if (WADI_MAY_FOLD && wadi_dac_is_known(dac) && !dac->streams)
+        return wadi_dac_open_known(dac);
+    return WADI_BY_FORM(WADI_DAC_FORMS, dac->unit->form, wadi_dac_open, dac);
+}
 
-/** How many values a period, `most` / 2 to `most`, bring a timer of this block's clock nearest to
- * `hz` periods a second: the largest of equally good ones. Never blocks. */
-size_t wad_wave_points(const wad_block *timer, uint32_t hz, size_t most);
+/** Off: it drives nothing, and asks for nothing. Ends a stream. The pin keeps its function, the
+ * block its clock. Never blocks, but for DMA that lets go. */
+WADI_INLINE void wad_dac_close(const wad_dac *dac)
+{
+    WADI_BY_FORM(WADI_DAC_FORMS, dac->unit->form, wadi_dac_close, dac);
+}
 
+/** Brings a value out, 0 to 2 ** bits - 1; more is cut off there. Never blocks; a handler may call
+ * it. */
+WADI_INLINE void wad_dac_write(const wad_dac *dac, uint32_t code)
+{
+    wadi_dac_put(dac, wadi_dac_roles(dac->unit->form), code);
+}
+
+/** Of a value. */
+WADI_INLINE unsigned wad_dac_bits(const wad_dac *dac)
+{
+    return wadi_dac_bits(dac);
+}
+
+/** The code for a voltage, to the nearest, of a supply in microvolts. Never blocks. */
+WADI_INLINE uint32_t wad_dac_counts(const wad_dac *dac, uint32_t microvolts, uint32_t supply_uv)
+{
+    return wadi_dac_counts(wadi_dac_bits(dac), microvolts, supply_uv);
+}
+
+/** Begins a stream at its trigger. The block's handler must call wad_dac_handle; by DMA the mover's
+ * does it. WAD_E_STATE: one plays, the converter has no `streams`, or another owner has the DMA
+ * request; WAD_E_ARG: no values, or an odd number of them with `refill`; WAD_E_RANGE: no such
+ * trigger; WAD_E_ABSENT: the block has no triggers, or no interrupt. Never blocks. */
+WADI_INLINE WAD_MUST_CHECK wad_status wad_dac_play(const wad_dac_stream *stream)
+{
+    return WADI_BY_FORM(WADI_DAC_FORMS, stream->dac->unit->form, wadi_dac_play, stream);
+}
+
+/** Ends it; the last value stays. Never blocks; `refill` may call it. WAD_E_TIMEOUT: its channel of
+ * a DMA controller does not let go. */
+WADI_INLINE wad_status wad_dac_end(const wad_dac *dac)
+{
+    return WADI_BY_FORM(WADI_DAC_FORMS, dac->unit->form, wadi_dac_end, dac);
+}
+
+/** The converter's handler. */
+WADI_INLINE void wad_dac_handle(const wad_dac *dac)
+{
+    WADI_BY_FORM(WADI_DAC_FORMS, dac->unit->form, wadi_dac_handle, dac);
+}
+
+/** A wave of the block's own at a trigger. `size_bits`: it is 2 ** size_bits - 1 steps high, 1 to
+ * 12. WAD_E_ABSENT: the block makes none, or takes no triggers; WAD_E_ARG: sizes beyond;
+ * WAD_E_RANGE: higher than the block's, or no such trigger. Never blocks. */
+WADI_INLINE WAD_MUST_CHECK wad_status wad_dac_wave_at(const wad_dac *dac, wad_dac_wave wave,
+                                                      unsigned size_bits, uint32_t trigger)
+{
+    return WADI_BY_FORM(WADI_DAC_FORMS, dac->unit->form, wadi_dac_wave, dac, wave, size_bits,
+                        trigger);
+}
+
+#endif
 #endif

@@ -373,6 +373,45 @@ WADI_INLINE wad_status wadi_route(wad_route route)
     return WAD_OK;
 }
 
+/* The pin's function, and its digital input off; its port is up. */
+WADI_INLINE void wadi_take_analog(wad_route route)
+{
+#ifdef WADI_GPIO_FORMS
+    const wad_pin_unit *port = wadi_pin_port(WAD_ROUTE_PIN(route));
+    if (!port)
+        return;
+    const wad_field f = wadi_function_of(route);
+    const wad_field off =
+        wad_at(wadi_gpio_roles(port->form)->digital_off, WAD_ROUTE_PIN(route) & 0xFFu);
+    uint32_t state = wad_port_irq_save();
+    if (WAD_ROUTE_FN(route)) {
+        wadi_pins_open(port, f);
+        wad_put(port->block.base, f, WAD_ROUTE_FN(route));
+        wadi_pins_close(port, f);
+    }
+    if (wad_has(off)) {
+        wadi_pins_open(port, off);
+        wad_put(port->block.base, off, 1);
+        wadi_pins_close(port, off);
+    }
+    wad_port_irq_restore(state);
+#else
+    (void)route;
+#endif
+}
+
+WADI_INLINE wad_status wadi_analog(wad_route route)
+{
+    const wad_block *port = wadi_port_of(route);
+    if (!WADI_MAY_FOLD || !WADI_FOLDS(route) || !port || !WADI_FOLDS(port->base) ||
+        !wadi_is_plain(route))
+        return wadi_route_analog(route);
+    if (!wadi_up(port, 0, 0))
+        return WAD_E_TIMEOUT;
+    wadi_take_analog(route);
+    return WAD_OK;
+}
+
 /* ---- interrupts ---- */
 
 /* A line at the controller; what the compiler cannot follow goes to wad_irq_enable. */

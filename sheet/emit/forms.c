@@ -10,7 +10,8 @@
 /* As the drivers are carried over. */
 static const struct {
     const char *kind, *driver; /* whose header, types and functions they are */
-} kinds[] = {{"gpio", "pin"}, {"spi", "spi"}, {"uart", "uart"}, {"counter", "timer"}};
+} kinds[] = {{"gpio", "pin"},      {"spi", "spi"}, {"uart", "uart"},
+             {"counter", "timer"}, {"adc", "adc"}, {"dac", "dac"}};
 
 static const char *driver_of(const wad_kind *kind)
 {

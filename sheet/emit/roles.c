@@ -227,7 +227,6 @@ static void emit_prologue(wadi_emitter *e)
         "#define WADI_CHIP_SAYS 1 /* how many forms it has of each kind that drivers know */\n\n"
         "#include <wadium/clock.h>\n#include <wadium/irq.h>\n"
         "#include <wadium/pin.h>\n"
-        "#include <wadium/adc.h>\n#include <wadium/dac.h>\n"
         "#include <wadium/encoder.h>\n#include <wadium/sleep.h>\n#include "
         "<wadium/tick.h>\n#include "
         "<wadium/timebase.h>\n#include <wadium/unit.h>\n#include "

@@ -1,8 +1,6 @@
 /* SPDX-License-Identifier: MIT */
 /* Mistakes with converters and with sleep, chosen by WRONG, and with RIGHT the same task done well.
  */
-#include <wadium/adc.h>
-#include <wadium/dac.h>
 #include <wadium/irq.h>
 #include <wadium/sleep.h>
 
@@ -59,7 +57,7 @@ static void wait_for(wad_field f)
 /* Everything as it should be, but for the step that is left out. */
 static void begin(void)
 {
-    (void)!wad_block_up(&corran32_adc0, 1000);
+    (void)!wad_block_up(&corran32_adc0.block, 1000);
     if (WRONG == 1008 && !RIGHT)
         (void)!wad_pin_route(CORRAN32_ROUTE_ADC0_IN4_PA4);
     else if (WRONG != 1007 || RIGHT)
@@ -86,9 +84,11 @@ static void convert(void)
 }
 
 #if WRONG == 1014
-static wad_dac horn;
+static const wad_dac horn = {&corran32_dac0, .route = CORRAN32_ROUTE_DAC0_OUT_PA5,
+                             .streams = &(wad_dac_streams){0}};
 static uint16_t wave[16];
-static wad_dac_stream stream = {.codes = wave, .n = 16};
+static const wad_dac_stream stream = {&horn, wave, .n = 16,
+                                      .trigger = CORRAN32_TRIGGER_DAC0_CNT1_WRAP};
 
 void handle_DAC0(void);
 void handle_DAC0(void)
@@ -100,8 +100,7 @@ static void act(void)
 {
     wad_wave_sine(wave, 16, 1000, 2048);
     begin_trigger(10000);
-    if (wad_dac_open(&horn, &corran32_dac0, CORRAN32_ROUTE_DAC0_OUT_PA5, false) != WAD_OK ||
-        wad_dac_play(&horn, &stream, CORRAN32_TRIGGER_DAC0_CNT1_WRAP) != WAD_OK) /* here 1014 */
+    if (wad_dac_open(&horn) != WAD_OK || wad_dac_play(&stream) != WAD_OK) /* here 1014 */
         return;
     wad_irq_global_on();
     for (;;) {
@@ -115,7 +114,7 @@ static void act(void)
 static void act(void)
 {
     if (WRONG == 1010) {
-        (void)!wad_block_up(&corran32_adc0, 1000);
+        (void)!wad_block_up(&corran32_adc0.block, 1000);
         begin();
         wad_put(ADC, R.reference, 1);
         if (RIGHT)

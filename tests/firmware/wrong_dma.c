@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* Mistakes with DMA controllers, chosen by WRONG, and with RIGHT the same task done well. */
-#include <wadium/adc.h>
 #include <wadium/dma.h>
 #include <wadium/irq.h>
 
@@ -102,7 +101,8 @@ static void to_memory(uint32_t control)
 static const wad_uart port = {&corran32_uart0, .clock_hz = 8000000, .baud = 115200,
                               .tx = CORRAN32_ROUTE_UART0_TX_PA9,
                               .rx = CORRAN32_ROUTE_UART0_RX_PA10};
-static wad_adc adc;
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12};
+static const wad_adc_input level = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4};
 
 static void open_port(void)
 {
@@ -126,12 +126,11 @@ static void send(void)
 
 static void convert(void)
 {
-    const wad_adc_config config = {.bits = 12};
     const wad_adc_roles a = corran32_converter_roles;
     uintptr_t base = CORRAN32_ADC0_BASE;
     bool late = IS(1210) && !RIGHT;
-    (void)!wad_adc_open(&adc, &corran32_adc0, &config, NULL);
-    (void)!wad_adc_input(&adc, 4, CORRAN32_ROUTE_ADC0_IN4_PA4, 0);
+    (void)!wad_adc_open(&adc);
+    (void)!wad_adc_add(&level);
     wad_put(base, a.calibrate, 1);
     while (!wad_get(base, a.calibrated)) {
     }

@@ -15,8 +15,6 @@
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/adc.h>
-#include <wadium/dac.h>
 #include <wadium/encoder.h>
 #include <wadium/sleep.h>
 #include <wadium/tick.h>
