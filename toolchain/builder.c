@@ -1,6 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 #include "builder.h"
 
+#include "cache.h"
+
 #include <glib/gstdio.h>
 #include <string.h>
 
@@ -149,7 +151,18 @@ bool wadi_builder_run(wadi_builder *w, GPtrArray *argv)
     return end_job(w, &j);
 }
 
-bool wadi_builder_run_all(wadi_builder *w, GPtrArray *lines)
+void wadi_builder_line(wadi_builder *w, GPtrArray *lines, GPtrArray *argv, const char *kept,
+                       const char *object)
+{
+    if (kept && wadi_cache_find(w, argv, kept, object)) {
+        g_ptr_array_free(argv, TRUE);
+        return;
+    }
+    wadi_add(argv, "-o%s", object);
+    g_ptr_array_add(lines, argv);
+}
+
+bool wadi_builder_compile(wadi_builder *w, GPtrArray *lines)
 {
     job *jobs = g_new0(job, lines->len + 1);
     bool good = true;
@@ -163,6 +176,8 @@ bool wadi_builder_run_all(wadi_builder *w, GPtrArray *lines)
         good = end_job(w, &jobs[i]) && good;
     g_ptr_array_free(lines, TRUE);
     g_free(jobs);
+    if (good)
+        wadi_cache_keep(w);
     return good;
 }
 
@@ -229,6 +244,7 @@ void wadi_builder_init(wadi_builder *w, const char *chip, const char *board)
                         .board = board,
                         .folder = wad_output_folder("wadium-build", &why),
                         .objects = g_ptr_array_new_with_free_func(g_free),
+                        .fresh = g_ptr_array_new_with_free_func(g_free),
                         .log = g_string_new(NULL)};
     if (!w->folder)
         wadi_builder_fail(w, "no folder to build in: %s", why);
@@ -240,5 +256,7 @@ void wadi_builder_clear(wadi_builder *w)
     wad_output_remove_folder(w->folder);
     wad_sheet_free(w->sheet);
     g_ptr_array_free(w->objects, TRUE);
+    g_ptr_array_free(w->fresh, TRUE);
+    g_free(w->headers);
     g_free(w->folder);
 }

@@ -16,6 +16,8 @@ typedef struct wadi_builder {
     wad_sheet *sheet;
     char *folder; /* generated files and objects; removed at the end */
     GPtrArray *objects;
+    GPtrArray *fresh; /* of the cache: objects to keep, each followed by its place there */
+    char *headers;    /* the sum of all headers; NULL: not known yet */
     GString *log;
 } wadi_builder;
 
@@ -36,9 +38,13 @@ void wadi_add_file(GPtrArray *argv, const char *path);
 void wadi_add_all(GPtrArray *argv, const char *const *list);
 /** Runs it; what it says goes to the log. Frees argv. */
 bool wadi_builder_run(wadi_builder *w, GPtrArray *argv);
-/** Runs many, as many at once as there are processors; what they say goes to the log in their
+/** One more to compile into `object`; `kept` is the source of one that need not be where it was
+ * compiled before, NULL: it is the user's. Takes argv. */
+void wadi_builder_line(wadi_builder *w, GPtrArray *lines, GPtrArray *argv, const char *kept,
+                       const char *object);
+/** Compiles them, as many at once as there are processors; what they say goes to the log in their
  * order. Frees them (GPtrArray of argv). */
-bool wadi_builder_run_all(wadi_builder *w, GPtrArray *lines);
+bool wadi_builder_compile(wadi_builder *w, GPtrArray *lines);
 /** A new object's path. */
 const char *wadi_builder_object(wadi_builder *w, const char *source);
 /** All C files of a folder of Wadium's, by name. NULL: `log` says why. */

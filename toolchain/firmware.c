@@ -78,8 +78,8 @@ static void compile(builder *w, GPtrArray *lines, const char *source, bool users
     }
     wadi_add(argv, "-c%s", "");
     wadi_add_file(argv, source);
-    wadi_add(argv, "-o%s", wadi_builder_object(&w->w, source));
-    g_ptr_array_add(lines, argv);
+    const char *object = wadi_builder_object(&w->w, source);
+    wadi_builder_line(&w->w, lines, argv, users ? NULL : source, object);
 }
 
 /* The program's own sources and the vectors first, then all of Wadium's drivers. */
@@ -97,7 +97,7 @@ static bool compile_all(builder *w)
     GPtrArray *paths = wadi_builder_sources(&w->w, "drivers");
     for (guint i = 0; paths && i < paths->len; i++)
         compile(w, lines, paths->pdata[i], false);
-    bool ok = wadi_builder_run_all(&w->w, lines) && paths;
+    bool ok = wadi_builder_compile(&w->w, lines) && paths;
     if (paths)
         g_ptr_array_free(paths, TRUE);
     return ok;

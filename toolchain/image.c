@@ -142,8 +142,8 @@ static void compile(imager *m, GPtrArray *lines, const char *source, bool users)
         wadi_add_all(argv, m->o->flags);
     wadi_add(argv, "-c%s", "");
     wadi_add_file(argv, source);
-    wadi_add(argv, "-o%s", wadi_builder_object(&m->w, source));
-    g_ptr_array_add(lines, argv);
+    const char *object = wadi_builder_object(&m->w, source);
+    wadi_builder_line(&m->w, lines, argv, users ? NULL : source, object);
 }
 
 static bool compile_folder(imager *m, GPtrArray *lines, const char *folder)
@@ -173,7 +173,7 @@ static bool compile_all(imager *m)
     g_free(vectors);
     g_free(lower);
     g_free(port);
-    return wadi_builder_run_all(&m->w, lines) && ok;
+    return wadi_builder_compile(&m->w, lines) && ok;
 }
 
 /* ---- linking ---- */

@@ -4,7 +4,7 @@
 
 #include <wadium/dma.h>
 
-static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .time = &base};
+static const wad_adc adc = {&corran32_adc0, .clock_hz = 48000000, .bits = 12, .time = &base};
 static const wad_adc_input bandgap = {&adc, .channel = 12}, temperature = {&adc, .channel = 13};
 static const wad_adc_input loop = {&adc, .channel = 6, .route = CORRAN32_ROUTE_ADC0_IN6_PA6,
                                    .source_ohms = 10000};

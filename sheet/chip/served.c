@@ -40,10 +40,10 @@ static const char *lacks(const wad_layout *l)
 {
     static const struct {
         const char *kind, *role;
-    } needed[] = {{"adc", "enable"},  {"counter", "enable"},   {"counter", "wrap"},
-                  {"dac", "enable"},  {"encoder", "enable"},   {"frames", "enable"},
-                  {"spi", "enable"},  {"tick", "enable"},      {"tick", "wrap_irq"},
-                  {"uart", "enable"}, {"counter", "wrap_irq"}, {"watchdog", "enable"}};
+    } needed[] = {{"counter", "enable"}, {"counter", "wrap"}, {"encoder", "enable"},
+                  {"frames", "enable"},  {"spi", "enable"},   {"tick", "enable"},
+                  {"tick", "wrap_irq"},  {"uart", "enable"},  {"counter", "wrap_irq"},
+                  {"watchdog", "enable"}};
     for (unsigned i = 0; i < sizeof needed / sizeof needed[0]; i++)
         if (wad_acts_as(l, needed[i].kind) && !wad_layout_role(l, needed[i].role))
             return needed[i].role;

@@ -3,8 +3,8 @@
 #include <corran32_roles.h>
 
 static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12};
-static const wad_adc_input level = {
-    &adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4, .source_ohms = 10000};
+static const wad_adc_input level = {&adc, .channel = 4, .route = CORRAN32_ROUTE_ADC0_IN4_PA4,
+                                    .source_ohms = 10000};
 
 volatile uint16_t seen;
 
