@@ -9,6 +9,7 @@
 #include <glib/gstdio.h>
 #include <string.h>
 #include <sys/stat.h>
+#include <utime.h>
 
 #include "wadium/host/output.h"
 
