@@ -1,8 +1,8 @@
 /* SPDX-License-Identifier: MIT */
 /* Built once for a chip: sleep, by the block that says how deep where there is one. */
-#include <wadium/sleep.h>
 
 #include WAD_CHIP
+#include <wadium/sleep.h>
 
 #if defined(WAD_POWER_TABLE) && defined(WAD_POWER_BLOCK)
 
@@ -92,12 +92,14 @@ void wad_sleep_until(wad_wake *wake)
     wad_port_irq_restore(state);
 }
 
+#ifdef WADI_TIMEBASE_FORMS
+
 static void wake_from_alarm(void *wake)
 {
     wad_wake_up(wake);
 }
 
-wad_status wad_sleep_ms(wad_alarms *alarms, uint32_t ms)
+wad_status wad_sleep_ms(const wad_alarms *alarms, uint32_t ms)
 {
     wad_wake wake = {false};
     wad_alarm alarm = {0};
@@ -106,3 +108,5 @@ wad_status wad_sleep_ms(wad_alarms *alarms, uint32_t ms)
         wad_sleep_until(&wake);
     return st;
 }
+
+#endif

@@ -2,6 +2,9 @@
 #include <stdarg.h>
 #include <wadium/verify.h>
 
+#include WAD_CHIP
+#include <wadium/timebase.h>
+
 /* ---- lines ---- */
 
 static void put(char c, void *context)

@@ -63,7 +63,7 @@ static bool found(wad_finding_kind kind)
     return false;
 }
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static wad_adc_scans scans;
 static uint32_t measured_uv;
 static wad_adc adc; /* as each test wants it */
@@ -81,7 +81,7 @@ static wad_status add(uint32_t source_ohms)
 
 static bool prepare(uint32_t source_ohms)
 {
-    status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    status = wad_timebase_open(&base);
     adc.unit = &corran32_adc0;
     adc.time = &base;
     adc.scans = &scans;

@@ -10,7 +10,7 @@
 #include "corran32_roles.h"
 
 static wad_board *board;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static const wad_spi bus = {&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
                             .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
                             .miso = CORRAN32_ROUTE_SPI0_MISO_PB14, .time = &base};
@@ -36,7 +36,7 @@ static int tear_down(void **state)
 
 static void open_both(void)
 {
-    status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    status = wad_timebase_open(&base);
     if (status == WAD_OK)
         status = wad_pin_input(CORRAN32_PB14, WAD_PULL_UP);
     if (status == WAD_OK)

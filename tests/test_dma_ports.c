@@ -15,7 +15,7 @@
 #define MS (WAD_PS_PER_S / 1000)
 
 static wad_sim *sim;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static wad_dma_mover mover;
 static wad_timer pace;
 static char story[200];
@@ -87,7 +87,7 @@ static void wire(const char *from, const char *to)
 static void open_mover(void)
 {
     CHECK(wad_dma_open(&mover, &corran32_dma0, 1) == WAD_OK);
-    CHECK(wad_timebase_open(&base, &corran32_base, 1000000, NULL) == WAD_OK);
+    CHECK(wad_timebase_open(&base) == WAD_OK);
     wad_irq_global_on();
 }
 

@@ -16,7 +16,7 @@
 static wad_sim *sim;
 static unsigned irqs;
 static uint32_t status_seen, rx[16], error_seen;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 
 static const wad_pin_def *pin(const char *name)
 {
@@ -385,7 +385,7 @@ static int device_main(void)
     bus = (wad_spi){&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
                     .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15, .miso = CORRAN32_ROUTE_SPI0_MISO_PB14,
                     .time = &base};
-    status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    status = wad_timebase_open(&base);
     if (status == WAD_OK)
         status = wad_spi_open(&bus);
     if (status != WAD_OK || !open_port(false))

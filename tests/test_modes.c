@@ -355,7 +355,7 @@ static void reset_by_another_timer(void **state)
 /* Started once, by the base's compare: one period, at its time. */
 static int start_main(void)
 {
-    wad_block_up(&corran32_base, 1000);
+    wad_block_up(&corran32_base.block, 1000);
     wad_put64(CORRAN32_BASE_BASE, wad_at(corran32_timebase_roles.compare, 0), 400000);
     second = (wad_timer){&corran32_cnt1, .prescale = 1, .counts = 1000};
     second.trigger = CORRAN32_TRIGGER_CNT1_BASE_MATCH0;

@@ -10,7 +10,7 @@
 
 static wad_sim *sim;
 static wad_sheet *sheet;
-static wad_timebase base;
+static const wad_timebase base = {&narrow32_base, .hz = 1000000};
 static wad_dma_mover mover;
 static wad_dma_port port_dma;
 static wad_uart_stats stats;
@@ -59,7 +59,7 @@ static void open_all(void)
     port_dma = (wad_dma_port)WAD_UART_BY_DMA(&mover, NARROW32_REQUEST_DMA0_UART0_TX_READY,
                                              NARROW32_REQUEST_DMA0_UART0_RX_READY);
     CHECK(wad_dma_open(&mover, &narrow32_dma0, 1) == WAD_OK);
-    CHECK(wad_timebase_open(&base, &narrow32_base, 1000000, NULL) == WAD_OK);
+    CHECK(wad_timebase_open(&base) == WAD_OK);
     wad_irq_global_on();
     for (unsigned i = 0; i < sizeof text; i++)
         text[i] = (uint8_t)(i * 29 + i / 7);

@@ -6,7 +6,6 @@
 
 #include "support.h"
 #include "wadium/pin.h"
-#include "wadium/timebase.h"
 
 #include "corran32_roles.h"
 
@@ -265,7 +264,7 @@ static wad_status status;
 
 static int gauge_main(void)
 {
-    static wad_timebase base;
+    static const wad_timebase base = {&corran32_base, .hz = 1000000};
     static const wad_spi bus = {&corran32_spi0, .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
                                 .mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15,
                                 .miso = CORRAN32_ROUTE_SPI0_MISO_PB14, .time = &base};
@@ -273,7 +272,7 @@ static int gauge_main(void)
         &bus,       .hz = 1000000, .bits = 16, .mode = 3, .select = CORRAN32_ROUTE_SPI0_CS0_PB12,
         .setup = 1, .hold = 1};
     const uint16_t out[] = {0x0F0F, 0x8001, 0};
-    status = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    status = wad_timebase_open(&base);
     if (status == WAD_OK)
         status = wad_pin_input(CORRAN32_PB14, WAD_PULL_UP);
     if (status == WAD_OK)

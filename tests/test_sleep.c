@@ -46,8 +46,8 @@ static const wad_consumer *consumer(const char *name)
 
 /* ---- waking every 100 ms from each level ---- */
 
-static wad_timebase slow;
-static wad_alarms alarms;
+static const wad_timebase slow = {.unit = &corran32_clock};
+static const wad_alarms alarms = {&slow, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm every;
 static wad_wake due;
 static unsigned level, turns;
@@ -67,8 +67,7 @@ static void wake(void *context)
 static bool slow_clock(void)
 {
     return wad_clock_start(&corran32_clock_slow, POLLS) == WAD_OK &&
-           wad_timebase_open(&slow, &corran32_clock, 0, NULL) == WAD_OK &&
-           wad_alarms_open(&alarms, &slow, 0, 1) == WAD_OK;
+           wad_timebase_open(&slow) == WAD_OK && wad_alarms_open(&alarms) == WAD_OK;
 }
 
 static int ten_a_second(void)

@@ -34,7 +34,7 @@ static const wad_pin_def *pin(const char *name)
 
 static wad_status open_bus(const wad_spi *c)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     wad_irq_global_on();
     bus = *c;
     return st == WAD_OK ? wad_spi_open(&bus) : st;

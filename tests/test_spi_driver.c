@@ -36,7 +36,7 @@ static wad_status open_bus(void)
     config.mosi = CORRAN32_ROUTE_SPI0_MOSI_PB15;
     config.miso = CORRAN32_ROUTE_SPI0_MISO_PB14;
     config.time = &base;
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     wad_irq_global_on();
     bus = config;
     return st == WAD_OK ? wad_spi_open(&bus) : st;

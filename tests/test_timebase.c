@@ -4,10 +4,8 @@
 #include <string.h>
 
 #include "corran32_sheet.h"
-#include "wadium/alarm.h"
 #include "wadium/clock.h"
 #include "wadium/irq.h"
-#include "wadium/timebase.h"
 
 #include "corran32_roles.h"
 
@@ -37,11 +35,18 @@ static void end_run(void)
 
 /* ---- a day of 3 Hz from 32 768 Hz ---- */
 
-static wad_timebase slow;
-static wad_alarms alarms;
+static const wad_timebase slow = {.unit = &corran32_clock};
+static wad_alarm_list list;
+static wad_alarms alarms; /* as each test wants them */
 static wad_alarm third, minute, once, busy;
 static unsigned thirds, minutes, onces;
 static uint64_t first_ps, wrong_thirds;
+
+static wad_status open_alarms(const wad_timebase *base, uint8_t channel, uint8_t priority)
+{
+    alarms = (wad_alarms){base, .channel = channel, .priority = priority, .list = &list};
+    return wad_alarms_open(&alarms);
+}
 
 static void handle_clock(void)
 {
@@ -76,8 +81,7 @@ static void on_once(void *context)
 static int a_day(void)
 {
     if (wad_clock_start(&corran32_clock_slow, POLLS) != WAD_OK ||
-        wad_timebase_open(&slow, &corran32_clock, 0, NULL) != WAD_OK ||
-        wad_alarms_open(&alarms, &slow, 2, 1) != WAD_OK ||
+        wad_timebase_open(&slow) != WAD_OK || open_alarms(&slow, 2, 1) != WAD_OK ||
         wad_alarm_every(&alarms, &third, WAD_HZ(3), on_third, NULL) != WAD_OK ||
         wad_alarm_every(&alarms, &minute, WAD_PERIOD_S(60), on_minute, NULL) != WAD_OK ||
         wad_alarm_after_ms(&alarms, &once, 2500, on_once, NULL) != WAD_OK)
@@ -99,7 +103,7 @@ static void a_day_of_three_hertz_does_not_drift(void **state)
         fail_msg("%u calls, %llu of them off", thirds, (unsigned long long)wrong_thirds);
     assert_int_equal(minutes, 1440);
     assert_int_equal(onces, 1);
-    assert_int_equal(alarms.late, 0);
+    assert_int_equal(list.late, 0);
     end_run();
 }
 
@@ -124,7 +128,7 @@ static void on_many(void *context)
     m->calls++;
 }
 
-static wad_timebase fast;
+static const wad_timebase fast = {&corran32_base, .hz = 1000000}, full = {.unit = &corran32_base};
 
 static void handle_base(void)
 {
@@ -133,8 +137,7 @@ static void handle_base(void)
 
 static int many_at_once(void)
 {
-    if (wad_timebase_open(&fast, &corran32_base, 1000000, NULL) != WAD_OK ||
-        wad_alarms_open(&alarms, &fast, 0, 1) != WAD_OK)
+    if (wad_timebase_open(&fast) != WAD_OK || open_alarms(&fast, 0, 1) != WAD_OK)
         return 1;
     wad_irq_global_on();
     for (unsigned i = 0; i < MANY; i++) {
@@ -176,21 +179,21 @@ static uint64_t took[3];
 
 static int read_across_the_half(void)
 {
-    if (wad_timebase_open(&fast, &corran32_base, 0, NULL) != WAD_OK)
+    if (wad_timebase_open(&full) != WAD_OK)
         return 1;
     for (n_reads = 0; n_reads < G_N_ELEMENTS(reads); n_reads++)
-        reads[n_reads] = wad_timebase_now(&fast);
+        reads[n_reads] = wad_timebase_now(&full);
     const uint32_t us[] = {1, 15, 1000};
     for (unsigned i = 0; i < 3; i++) {
         uint64_t from = wad_sim_now(sim);
-        wad_delay_us(&fast, us[i]);
+        wad_delay_us(&full, us[i]);
         took[i] = wad_sim_now(sim) - from;
     }
-    wad_deadline d = wad_deadline_ms(&fast, 3);
-    uint64_t left = wad_deadline_left(&fast, &d);
-    torn += left > 24002 || left < 23980 || wad_deadline_passed(&fast, &d);
-    wad_delay_ms(&fast, 3);
-    torn += !wad_deadline_passed(&fast, &d) || wad_deadline_left(&fast, &d) != 0;
+    wad_deadline d = wad_deadline_ms(&full, 3);
+    uint64_t left = wad_deadline_left(&full, &d);
+    torn += left > 24002 || left < 23980 || wad_deadline_passed(&full, &d);
+    wad_delay_ms(&full, 3);
+    torn += !wad_deadline_passed(&full, &d) || wad_deadline_left(&full, &d) != 0;
     for (;;)
         wad_port_sleep();
 }
@@ -217,16 +220,16 @@ static unsigned phase;
 static int read_at_the_wrap(void)
 {
     uint64_t last, now;
-    if (wad_timebase_open(&fast, &corran32_base, 0, NULL) != WAD_OK)
+    if (wad_timebase_open(&full) != WAD_OK)
         return 1;
-    while (wad_timebase_now(&fast) < UINT64_C(0xFFF00000)) /* 537 s at 8 MHz */
+    while (wad_timebase_now(&full) < UINT64_C(0xFFF00000)) /* 537 s at 8 MHz */
         wad_port_cycles(500000);
-    while (wad_timebase_now(&fast) < UINT64_C(0xFFFFF000))
+    while (wad_timebase_now(&full) < UINT64_C(0xFFFFF000))
         wad_port_cycles(1000);
     wad_port_cycles(phase);
-    last = wad_timebase_now(&fast);
+    last = wad_timebase_now(&full);
     do {
-        now = wad_timebase_now(&fast);
+        now = wad_timebase_now(&full);
         torn += now < last || now - last > 100;
         last = now;
         n_reads++;
@@ -253,20 +256,20 @@ static wad_status refused[8];
 
 static int wrong_calls(void)
 {
-    int32_t ppm = 77;
-    refused[0] =
-        wad_timebase_open(&fast, &corran32_base, 1000, &ppm); /* 8 MHz / 256 at the least */
-    refused[1] = ppm == 77 ? WAD_OK : WAD_E_ARG;
-    if (wad_timebase_open(&fast, &corran32_base, 300000, &ppm) != WAD_OK)
+    const wad_timebase slowest = {&corran32_base, .hz = 1000}; /* 8 MHz / 256 at the least */
+    const wad_timebase odd = {&corran32_base, .hz = 300000};
+    refused[0] = wad_timebase_open(&slowest);
+    refused[1] = WAD_TIMEBASE_PPM(slowest) == 0 ? WAD_OK : WAD_E_ARG;
+    if (wad_timebase_open(&odd) != WAD_OK)
         return 1;
-    refused[2] = ppm == -12346 ? WAD_OK : WAD_E_ARG; /* 8 MHz / 27 */
-    refused[3] = wad_alarms_open(&alarms, &fast, 4, 0);
-    if (wad_alarms_open(&alarms, &fast, 0, 0) != WAD_OK)
+    refused[2] = WAD_TIMEBASE_PPM(odd) == -12345 ? WAD_OK : WAD_E_ARG; /* 8 MHz / 27 */
+    refused[3] = open_alarms(&odd, 4, 0);
+    if (open_alarms(&odd, 0, 0) != WAD_OK)
         return 2;
     refused[4] = wad_alarm_every(&alarms, &busy, WAD_HZ(200000), on_once, NULL);
     refused[5] = wad_alarm_every(&alarms, &busy, (wad_rate){0, 1}, on_once, NULL);
     refused[6] = wad_alarm_every(&alarms, &busy, WAD_HZ(1), NULL, NULL);
-    refused[7] = wad_alarms_open(&alarms, &fast, 0, 9);
+    refused[7] = open_alarms(&odd, 0, 9);
     for (;;)
         wad_port_sleep();
 }

@@ -16,14 +16,14 @@
 #define MS (S / 1000)
 
 static wad_sim *sim;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static wad_uart port;
 static wad_uart_stats stats;
 static wad_status status;
 
 static wad_status open_port(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     stats = (wad_uart_stats){0};
     port.unit = &corran32_uart0;
     port.time = &base;

@@ -14,7 +14,7 @@
 #define MS (S / 1000)
 
 static wad_sim *sim;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static wad_uart port,
     second; /* known to the run only: what the compiler knows is tested by the examples */
 static wad_uart config;
@@ -70,7 +70,7 @@ static void end_clean(void)
 /* Both ports, with nothing in between but the wires. */
 static wad_status set_both(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     stats = second_stats = (wad_uart_stats){0};
     config.time = &base;
     config.priority = 1;

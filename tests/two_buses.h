@@ -7,7 +7,7 @@
 #include "corran32_sheet.h"
 
 static wad_sim *sim;
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static wad_spi bus, second; /* known to the run only */
 static wad_spi_stats bus_stats;
 static wad_spi_jobs bus_jobs;

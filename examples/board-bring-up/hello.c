@@ -7,7 +7,7 @@
 #include "corran32_roles.h"
 #include "skerry_pins.h"
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 12000000, .hz = 1000000};
 static const wad_uart link = {&corran32_uart0,
                               .clock_hz = 12000000,
                               .baud = 9600,
@@ -21,7 +21,7 @@ static wad_status open_all(void)
     wad_status st = wad_clock_start(&corran32_clock_xtal, 1000000);
     if (st == WAD_OK) {
         wad_put(CORRAN32_CLK_BASE, corran32_clocks_sel_core, CORRAN32_CLOCKS_SEL_CORE_XTAL);
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     }
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);

@@ -15,7 +15,7 @@
 
 #define WAITING 0x0B17E5A1u
 
-wad_timebase base;
+const wad_timebase base = {&corran32_base, .clock_hz = 48000000, .hz = 1000000};
 void (*on_base)(void);
 
 static const wad_uart link = {&corran32_uart0,
@@ -83,7 +83,7 @@ int main(void)
     wad_fault fault;
     wad_status st = start_clocks();
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     bool bit = st == WAD_OK && bitten();
     if (st == WAD_OK)
         st = wad_uart_open(&link);

@@ -3,13 +3,12 @@
 #ifndef BOARD_CHECK_H
 #define BOARD_CHECK_H
 
-#include <wadium/timebase.h>
 #include <wadium/verify.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-extern wad_timebase base; /* microseconds, opened before the first check */
+extern const wad_timebase base; /* microseconds, opened before the first check */
 
 /* Interrupt lines that several checks share hand over to whoever waits. */
 extern void (*on_base)(void);

@@ -4,7 +4,6 @@
 
 #include <wadium/check.h>
 #include <wadium/encoder.h>
-#include <wadium/input.h>
 #include <wadium/pin.h>
 
 /* ---- pins ---- */
@@ -38,7 +37,9 @@ void check_pins(wad_verify *v)
 
 /* ---- a timer's pulses, captured over J4 ---- */
 
-static wad_input input;
+static const wad_input input = {
+    &base,       .channel = 0,  .route = CORRAN32_ROUTE_BASE_IN0_PB8, .edge = WAD_INPUT_PULSE,
+    .filter = 0, .priority = 1, .seen = &(wad_input_seen){0}};
 
 static void serve_input(void)
 {
@@ -56,7 +57,7 @@ void check_input(wad_verify *v)
     if (st == WAD_OK)
         st = wad_timer_open(&pwm);
     if (st == WAD_OK)
-        st = wad_input_open(&input, &base, 0, CORRAN32_ROUTE_BASE_IN0_PB8, WAD_INPUT_PULSE, 0, 1);
+        st = wad_input_open(&input);
     if (!wad_verify_status(v, "timer and capture open", st))
         return;
     wad_timer_start(&pwm);

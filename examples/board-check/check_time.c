@@ -2,7 +2,6 @@
 /* Clocks, timers, alarms, interrupts: each against another one. */
 #include "board_check.h"
 
-#include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/sleep.h>
@@ -21,12 +20,11 @@ static uint64_t at_an_edge(const wad_timebase *slow)
 /* The crystal, by way of PLL and timebase, against the watch crystal: a quarter of a second. */
 void check_clocks(wad_verify *v)
 {
-    wad_timebase slow;
+    static const wad_timebase slow = {&corran32_clock, .clock_hz = 32768};
     if (!wad_verify_status(v, "watch crystal starts",
                            wad_clock_start(&corran32_clock_slow, 9000000)))
         return;
-    if (!wad_verify_status(v, "slow timebase opens",
-                           wad_timebase_open(&slow, &corran32_clock, 0, NULL)))
+    if (!wad_verify_status(v, "slow timebase opens", wad_timebase_open(&slow)))
         return;
     uint64_t from = at_an_edge(&slow), began = wad_timebase_now(&base), now;
     do
@@ -79,7 +77,7 @@ void check_timers(wad_verify *v)
 
 /* ---- alarms, and the sleep that they end ---- */
 
-static wad_alarms alarms;
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static volatile bool rang;
 static uint8_t seen[4];
 static wad_verify_events order = {seen, sizeof seen, 0};
@@ -100,7 +98,7 @@ void check_alarms(wad_verify *v)
     static const uint8_t first = 1, second = 2, wanted[] = {1, 2};
     wad_alarm a, b;
     on_base = serve_alarms;
-    wad_status st = wad_alarms_open(&alarms, &base, 0, 1);
+    wad_status st = wad_alarms_open(&alarms);
     uint64_t from = wad_timebase_now(&base);
     if (st == WAD_OK) /* set in the other order than they are due */
         st = wad_alarm_after_us(&alarms, &b, 9000, on_alarm, (void *)(uintptr_t)&second);

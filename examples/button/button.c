@@ -4,15 +4,14 @@
  * contacts bounce, so the pin's interrupt only starts an alarm of 20 ms, and the level then
  * decides.
  */
-#include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm blink, settle;
 static unsigned hz;
 
@@ -55,9 +54,9 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_input(SKERRY_TEST, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 1);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = next_rate();
     if (st == WAD_OK)

@@ -4,17 +4,17 @@
  * hardware; once a second the rate since the last time is taken, and the lowest level lamp says
  * whether water flows.
  */
-#include <wadium/alarm.h>
-#include <wadium/input.h>
 #include <wadium/irq.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm second;
-static wad_input flow;
+static const wad_input flow = {
+    &base,       .channel = 0,  .route = CORRAN32_ROUTE_BASE_IN0_PB8, .edge = WAD_INPUT_RISE,
+    .filter = 4, .priority = 1, .seen = &(wad_input_seen){0}};
 
 static volatile uint32_t millihertz; /* what a debugger, or a telemetry line, would show */
 
@@ -37,11 +37,11 @@ int main(void)
 {
     wad_status st = wad_pin_output(SKERRY_LEVEL1, false);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_input_open(&flow, &base, 0, CORRAN32_ROUTE_BASE_IN0_PB8, WAD_INPUT_RISE, 4, 1);
+        st = wad_input_open(&flow);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 1);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = wad_alarm_every(&alarms, &second, WAD_HZ(1), every_second, NULL);
     if (st != WAD_OK)

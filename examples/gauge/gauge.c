@@ -15,8 +15,9 @@
 #define POLLS 4000000u
 #define STOP  1u /* only the 32 768 Hz oscillator goes on */
 
-static wad_timebase slow, fast;
-static wad_alarms alarms;
+static const wad_timebase slow = {&corran32_clock, .clock_hz = 32768};
+static const wad_timebase fast = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
+static const wad_alarms alarms = {&slow, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm every;
 static wad_wake due;
 static const wad_adc adc = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .average = 2,
@@ -59,11 +60,11 @@ static wad_status set_up(void)
     if (st == WAD_OK)
         st = wad_clock_start(&corran32_clock_slow, POLLS);
     if (st == WAD_OK)
-        st = wad_timebase_open(&slow, &corran32_clock, 0, NULL);
+        st = wad_timebase_open(&slow);
     if (st == WAD_OK)
-        st = wad_timebase_open(&fast, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&fast);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &slow, 0, 1);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = wad_alarm_every(&alarms, &every, WAD_HZ(10), on_time, NULL);
     return st == WAD_OK ? wad_sleep_level(STOP) : st;

@@ -15,7 +15,7 @@
 
 #define FRAMES 64u
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static const wad_uart link = {&corran32_uart0, .clock_hz = 8000000, .baud = 115200,
                               .tx = CORRAN32_ROUTE_UART0_TX_PA9, .time = &base};
 static const wad_spi bus = {&corran32_spi0,
@@ -42,7 +42,7 @@ static wad_status open(void)
     if (st == WAD_OK)
         st = wad_pin_input(SKERRY_THERMO_MISO, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_uart_open(&link);
     if (st == WAD_OK)

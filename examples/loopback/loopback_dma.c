@@ -15,7 +15,7 @@
 
 #define FRAMES 200u
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static wad_dma_mover mover;
 static wad_dma_port by_dma = WAD_SPI_BY_DMA(&mover, CORRAN32_REQUEST_DMA0_SPI0_TX_READY,
                                             CORRAN32_REQUEST_DMA0_SPI0_RX_READY);
@@ -56,7 +56,7 @@ static wad_status open(void)
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, 0);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_dma_open(&mover, &corran32_dma0, 1);
     if (st == WAD_OK)

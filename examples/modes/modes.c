@@ -10,7 +10,7 @@
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static const wad_spi bus = {&corran32_spi0,
                             .clock_hz = 8000000,
                             .clock = CORRAN32_ROUTE_SPI0_SCK_PB13,
@@ -26,7 +26,7 @@ static const wad_spi_device devices[] = {DEVICE(0), DEVICE(1), DEVICE(2), DEVICE
 
 static wad_status open(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_spi_open(&bus);
     for (unsigned mode = 0; mode < 4 && st == WAD_OK; mode++)

@@ -13,7 +13,7 @@
 
 #define TIMEOUT_US 20000u
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static uint32_t supply_uv; /* as it is measured */
 static const wad_adc plain = {&corran32_adc0, .clock_hz = 8000000, .bits = 12, .time = &base,
                               .measured_uv = &supply_uv};
@@ -89,7 +89,7 @@ static wad_status measure(void)
 
 int main(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_uart_open(&link);
     wad_irq_global_on();

@@ -3,15 +3,14 @@
  * Sleep of 200 ms, 2 s and 5 s, in turn, on the 32 768 Hz clock: the core is awake for some
  * microseconds between them, in which it changes the warning lamp.
  */
-#include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_clock, .clock_hz = 32768};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm alarm;
 static volatile bool over;
 
@@ -49,9 +48,9 @@ int main(void)
     if (st == WAD_OK)
         st = wad_clock_start(&corran32_clock_slow, 4000000);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_clock, 0, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 1);
+        st = wad_alarms_open(&alarms);
     wad_irq_global_on();
     for (unsigned i = 0; st == WAD_OK; i = i == 2 ? 0 : i + 1) {
         wad_pin_toggle(SKERRY_WARN);

@@ -13,7 +13,7 @@
 
 #define RESULTS 64u
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static _Alignas(2 * RESULTS) uint16_t codes[RESULTS];
 static wad_threshold high = {.low = 1800, .high = 2200};
 
@@ -130,7 +130,7 @@ static wad_status open(void)
 
 int main(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)

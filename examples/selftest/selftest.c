@@ -14,7 +14,7 @@
 
 #define BYTES 64u
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static wad_uart_stats stats;
 static const wad_uart inside = {
     &corran32_uart0, .clock_hz = 8000000, .baud = 115200, .parity = WAD_PARITY_EVEN,
@@ -59,7 +59,7 @@ int main(void)
     if (st == WAD_OK) /* with nothing plugged in the line rests */
         st = wad_pin_input(SKERRY_LINK_RX, WAD_PULL_UP);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK) {
         block = passes(&inside, 1);
         wire = block && passes(&outside, 2);

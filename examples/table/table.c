@@ -7,7 +7,6 @@
 #include <wadium/dma.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
-#include <wadium/timebase.h>
 
 #include <corran32_roles.h>
 #include <skerry_pins.h>
@@ -19,7 +18,7 @@ static _Alignas(4) uint16_t shown[16];
 static _Alignas(4) uint32_t times[8];
 static const _Alignas(4) uint32_t lamps[6] = {0x8, 0x8, 0x8, 0x8, 0x8, 0x8};
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
 static wad_dma_mover mover;
 static wad_dma channel;
 static volatile bool over;
@@ -93,7 +92,7 @@ static wad_status pieces(void)
 
 int main(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, 0);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)

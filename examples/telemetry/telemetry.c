@@ -6,7 +6,6 @@
  * BY_DMA nothing but the port's constant is another: DMA fills one ring and empties the other, and
  * the port's handler hears of a line's end only.
  */
-#include <wadium/alarm.h>
 #include <wadium/irq.h>
 #include <wadium/line.h>
 #include <wadium/pin.h>
@@ -16,8 +15,8 @@
 
 #include "commands.h"
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 2, .list = &(wad_alarm_list){0}};
 static wad_alarm beat;
 static _Alignas(128) uint8_t in[128];
 static uint8_t out[1024];
@@ -102,9 +101,9 @@ static void sentence(void)
 
 int main(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 2);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)

@@ -6,7 +6,6 @@
  *
  * WARN: the last turn brought none.
  */
-#include <wadium/alarm.h>
 #include <wadium/check.h>
 #include <wadium/irq.h>
 #include <wadium/pin.h>
@@ -20,8 +19,8 @@
 #define WITH_CRC 0x40u
 enum { STAT = 1, CTRL = 2, DEGH = 3 };
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_base, .clock_hz = 8000000, .hz = 1000000};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm turn;
 static const wad_spi bus = {&corran32_spi0,
                             .clock_hz = 8000000,
@@ -144,13 +143,13 @@ static wad_status open(void)
 {
     wad_status st = wad_pin_output(SKERRY_WARN, false);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_uart_open(&link);
     if (st == WAD_OK)
         st = open_bus();
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 1);
+        st = wad_alarms_open(&alarms);
     return st == WAD_OK ? wad_alarm_every(&alarms, &turn, WAD_HZ(4), begin_turn, NULL) : st;
 }
 

@@ -149,9 +149,14 @@ extern const struct wadi_adc_style wadi_adc_by_dma;
  */
 WADI_INLINE WAD_MUST_CHECK wad_status wad_adc_open(const wad_adc *adc)
 {
+    wad_status st;
     if (WADI_MAY_FOLD && wadi_adc_is_known(adc) && !adc->scans && !adc->dma)
-        return wadi_adc_open_known(adc, NULL);
-    return WADI_BY_FORM(WADI_ADC_FORMS, adc->unit->form, wadi_adc_open, adc);
+        st = wadi_adc_open_known(adc, NULL);
+    else
+        st = WADI_BY_FORM(WADI_ADC_FORMS, adc->unit->form, wadi_adc_open, adc);
+    if (st == WAD_OK)
+        wadi_tell_clock(&adc->unit->block, adc->clock_hz);
+    return st;
 }
 
 /** Off: it draws nothing, and asks for nothing. Ends a scan. Pins keep their functions, the block
@@ -183,8 +188,12 @@ WADI_INLINE WAD_MUST_CHECK wad_status wad_adc_open_input(const wad_adc_input *in
 {
     const wad_adc *adc = input->adc;
     if (WADI_MAY_FOLD && wadi_adc_input_is_known(input) && !adc->scans && !adc->dma &&
-        wadi_is_plain(input->route) && !adc->reference_route)
-        return wadi_adc_open_input_known(input);
+        wadi_is_plain(input->route) && !adc->reference_route) {
+        wad_status folded = wadi_adc_open_input_known(input);
+        if (folded == WAD_OK)
+            wadi_tell_clock(&adc->unit->block, adc->clock_hz);
+        return folded;
+    }
     wad_status st = wad_adc_open(adc);
     return st == WAD_OK ? wad_adc_add(input) : st;
 }

@@ -28,6 +28,8 @@
  *     void     wad_port_tell_short(uint32_t received, uint32_t compared);
  *         only where WAD_PORT_TELLS is defined, for a port that can say so: frames were compared
  *         that no exchange had brought
+ *     void     wad_port_tell_clock(uintptr_t base, uint32_t hz);
+ *         there too: a handle was opened that says its block runs at `hz`
  *     void     wad_port_unhandled(unsigned vector);   parks; never returns
  *     void     wad_port_reset(void);             the chip begins anew; where the core cannot do
  *         that by itself it parks, for a watchdog

@@ -5,7 +5,7 @@
  *     static wad_wake due;
  *
  *     void handle_CLOCK(void) { wad_alarms_handle(&alarms); }
- *     static void on_time(void *ctx) { wad_wake_up(&due); }
+ *     static void on_time(void *context) { wad_wake_up(&due); }
  *
  *     st = wad_sleep_level(1);          what stops, the chip's `sleep` statements say
  *     for (;;) {
@@ -20,7 +20,12 @@
 #ifndef WADIUM_SLEEP_H
 #define WADIUM_SLEEP_H
 
-#include "alarm.h"
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "status.h"
+
+struct wad_alarms;
 
 /** What main waits for, and a handler tells it. */
 typedef struct wad_wake {
@@ -45,6 +50,6 @@ WAD_MUST_CHECK wad_status wad_sleep_again(bool on);
 
 /** Sleeps for at least so long, on an alarm: no tick runs meanwhile. Other handlers run, and the
  * sleep goes on behind them. Blocks. Errors as wad_alarm_after_ms. */
-WAD_MUST_CHECK wad_status wad_sleep_ms(wad_alarms *alarms, uint32_t ms);
+WAD_MUST_CHECK wad_status wad_sleep_ms(const struct wad_alarms *alarms, uint32_t ms);
 
 #endif

@@ -182,9 +182,14 @@ WADI_INLINE void wad_spi_close(const wad_spi *bus)
  */
 WADI_INLINE WAD_MUST_CHECK wad_status wad_spi_add(const wad_spi_device *device)
 {
+    wad_status st;
     if (WADI_MAY_FOLD && wadi_spi_device_is_known(device))
-        return wadi_spi_add_known(device);
-    return WADI_BY_FORM(WADI_SPI_FORMS, device->bus->unit->form, wadi_spi_add, device);
+        st = wadi_spi_add_known(device);
+    else
+        st = WADI_BY_FORM(WADI_SPI_FORMS, device->bus->unit->form, wadi_spi_add, device);
+    if (st == WAD_OK)
+        wadi_tell_clock(&device->bus->unit->block, device->bus->clock_hz);
+    return st;
 }
 
 /** The clock that a device gets, in hertz: a constant where its `.hz` and the bus's `.clock_hz`

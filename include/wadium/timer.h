@@ -108,9 +108,14 @@ typedef struct wad_timer {
  */
 WADI_INLINE WAD_MUST_CHECK wad_status wad_timer_open(const wad_timer *t)
 {
+    wad_status st;
     if (WADI_MAY_FOLD && wadi_timer_is_known(t))
-        return wadi_timer_open_known(t);
-    return WADI_BY_FORM(WADI_COUNTER_FORMS, t->unit->form, wadi_timer_open, t);
+        st = wadi_timer_open_known(t);
+    else
+        st = WADI_BY_FORM(WADI_COUNTER_FORMS, t->unit->form, wadi_timer_open, t);
+    if (st == WAD_OK)
+        wadi_tell_clock(&t->unit->block, t->clock_hz);
+    return st;
 }
 
 /** Stops it, with its outputs off and asking for nothing; pins keep their functions, the block its

@@ -141,11 +141,16 @@ typedef struct wad_uart {
  */
 WADI_INLINE WAD_MUST_CHECK wad_status wad_uart_open(const wad_uart *u)
 {
+    wad_status st;
     if (WADI_KNOWS(u->unit, &wadi_uart_roles(u->unit->form)->enable) && WADI_FOLDS(u->clock_hz) &&
         WADI_FOLDS(u->baud) && WADI_FOLDS(u->tx) && WADI_FOLDS(u->rx) && u->clock_hz && !u->dma &&
         !u->unit->block.in_order && wadi_is_plain(u->tx) && wadi_is_plain(u->rx))
-        return wadi_uart_open_known(u);
-    return WADI_BY_FORM(WADI_UART_FORMS, u->unit->form, wadi_uart_open, u);
+        st = wadi_uart_open_known(u);
+    else
+        st = WADI_BY_FORM(WADI_UART_FORMS, u->unit->form, wadi_uart_open, u);
+    if (st == WAD_OK)
+        wadi_tell_clock(&u->unit->block, u->clock_hz);
+    return st;
 }
 
 /** Ends it: what is under way or in rings is forgotten, no `done` is called; the block is off and

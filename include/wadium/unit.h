@@ -203,6 +203,18 @@ WADI_INLINE bool wadi_up(const wad_block *a, const wad_block *b, const wad_block
     return true;
 }
 
+/* What a handle says of its block's clock, to a port that knows better. */
+WADI_INLINE void wadi_tell_clock(const wad_block *block, uint32_t clock_hz)
+{
+#ifdef WAD_PORT_TELLS
+    if (clock_hz)
+        wad_port_tell_clock(block->base, clock_hz);
+#else
+    (void)block;
+    (void)clock_hz;
+#endif
+}
+
 /* ---- words: fields of one register gathered, then written once ---- */
 
 typedef struct wadi_word {

@@ -27,7 +27,8 @@
 
 #include "print.h"
 #include "status.h"
-#include "timebase.h"
+
+struct wad_timebase;
 
 /** What a sequence of events was, for wad_verify_order. The caller owns it, and `seen`. */
 typedef struct wad_verify_events {
@@ -62,7 +63,7 @@ bool wad_verify_near(wad_verify *v, const char *what, int32_t is, int32_t wanted
 bool wad_verify_range(wad_verify *v, const char *what, int32_t is, int32_t low, int32_t high);
 /** Waits until `*flag` is set (by a handler), `us` microseconds at the most. */
 bool wad_verify_before(wad_verify *v, const char *what, const volatile bool *flag,
-                       const wad_timebase *time, uint32_t us);
+                       const struct wad_timebase *time, uint32_t us);
 /** The events that were seen are these, in this order, and no others. */
 bool wad_verify_order(wad_verify *v, const char *what, const wad_verify_events *events,
                       const uint8_t *wanted, size_t n);

@@ -6,6 +6,7 @@
 #include <stdlib.h>
 
 #include "sim/core/bus.h"
+#include "sim/core/clock.h"
 #include "sim/core/controller.h"
 #include "sim/core/cpu.h"
 #include "sim/core/master.h"
@@ -163,6 +164,12 @@ uint32_t *wad_port_fault(void)
 
 void wad_port_fault_forget(void)
 {
+}
+
+void wad_port_tell_clock(uintptr_t base, uint32_t hz)
+{
+    ENTER(sim);
+    wadi_clock_promised(sim, base, hz);
 }
 
 void wad_port_tell_short(uint32_t received, uint32_t compared)

@@ -26,6 +26,8 @@ void wad_port_cycles(uint32_t n);
 /* A check found frames that were never received: the comparison goes beyond the exchange. */
 #define WAD_PORT_TELLS 1
 void wad_port_tell_short(uint32_t received, uint32_t compared);
+/* A handle was opened that says what the block's clock is. */
+void wad_port_tell_clock(uintptr_t base, uint32_t hz);
 void wad_port_reset(void) __attribute__((noreturn));
 uint32_t *wad_port_fault(void);
 void wad_port_fault_forget(void);

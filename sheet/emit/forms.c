@@ -10,8 +10,8 @@
 /* As the drivers are carried over. */
 static const struct {
     const char *kind, *driver; /* whose header, types and functions they are */
-} kinds[] = {{"gpio", "pin"},      {"spi", "spi"}, {"uart", "uart"},
-             {"counter", "timer"}, {"adc", "adc"}, {"dac", "dac"}};
+} kinds[] = {{"gpio", "pin"}, {"spi", "spi"}, {"uart", "uart"},        {"counter", "timer"},
+             {"adc", "adc"},  {"dac", "dac"}, {"timebase", "timebase"}};
 
 static const char *driver_of(const wad_kind *kind)
 {
@@ -222,6 +222,8 @@ void wadi_emit_form_headers(const wadi_emitter *e)
         forms f = find_forms(e, kinds[k].kind);
         if (f.tables->len)
             fprintf(e->out, "#include <wadium/%s.h>\n", kinds[k].driver);
+        if (f.tables->len && !strcmp(kinds[k].kind, "timebase"))
+            fprintf(e->out, "#include <wadium/alarm.h>\n#include <wadium/input.h>\n");
         forget(&f);
     }
 }

@@ -229,7 +229,7 @@ static void emit_prologue(wadi_emitter *e)
         "#include <wadium/pin.h>\n"
         "#include <wadium/encoder.h>\n#include <wadium/sleep.h>\n#include "
         "<wadium/tick.h>\n#include "
-        "<wadium/timebase.h>\n#include <wadium/unit.h>\n#include "
+        "<wadium/unit.h>\n#include "
         "<wadium/watchdog.h>\n\n"
         "#if WAD_ROLES_FORMAT != 8\n"
         "#error \"these tables do not fit the installed wadium headers: run wadium emit roles "

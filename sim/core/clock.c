@@ -376,6 +376,25 @@ void wadi_rate_changes(wad_model *m, uint64_t counts)
                 m->block->inst->name, clock->def->name, was, now, period);
 }
 
+/* A hundredth off is another oscillator's tolerance, which a program may have measured. */
+void wadi_clock_promised(wad_sim *sim, uintptr_t base, uint32_t hz)
+{
+    for (unsigned i = 0; i < sim->sheet->n_blocks; i++) {
+        const wadi_block *b = &sim->blocks[i];
+        const wadi_clock *clock = b->clock ? b->clock : sim->cpu.core;
+        double is = wadi_rat_double(clock->hz);
+        if (b->inst->base != base || (hz > is * 0.99 && hz < is * 1.01))
+            continue;
+        char now[32], said[32];
+        wad_format_hz(now, sizeof now, clock->hz);
+        wad_format_hz(said, sizeof said, wadi_int(hz));
+        wadi_slot stand_in = {.address = b->inst->base};
+        wadi_report(sim, WAD_FINDING_CLOCK_PROMISED, &stand_in,
+                    "%s is opened with a clock of %s, and '%s' runs at %s", b->inst->name, said,
+                    clock->def->name, now);
+    }
+}
+
 bool wad_sim_clock_hz(wad_sim *sim, const wad_clock *def, wad_rational *hz)
 {
     *hz = sim->clocks[def->index].hz;

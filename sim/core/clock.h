@@ -42,6 +42,8 @@ void wadi_clock_fail(wad_sim *sim, const wad_clock *clock, bool fails);
 /** A model that counts is about to: tells when its clock gets another rate. `counts`: edges in a
  * period, 0 for none. */
 void wadi_rate_changes(wad_model *m, uint64_t counts);
+/** A driver was told that the block at `base` runs at `hz`: a finding where it does not. */
+void wadi_clock_promised(wad_sim *sim, uintptr_t base, uint32_t hz);
 void wadi_clocks_build(wad_sim *sim);
 void wadi_clocks_reset(wad_sim *sim);
 

@@ -1,6 +1,5 @@
 /* SPDX-License-Identifier: MIT */
 /* The warning lamp at 3 Hz from 32 768 Hz, on chips with and without a latch for the high half. */
-#include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 
@@ -10,8 +9,9 @@
 #define CHANNEL 1
 #endif
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {.unit = &TIME_BLOCK};
+static const wad_alarms alarms = {&base, .channel = CHANNEL, .priority = 0,
+                                  .list = &(wad_alarm_list){0}};
 static wad_alarm beat;
 
 void TIME_HANDLER(void);
@@ -38,9 +38,9 @@ int main(void)
         st = wad_clock_start(&SLOW_CLOCK, 4000000u);
 #endif
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &TIME_BLOCK, 0, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, CHANNEL, 0);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = wad_alarm_every(&alarms, &beat, WAD_HZ(6), toggle, NULL);
     if (st != WAD_OK)

@@ -9,7 +9,7 @@
 #include CONVERTER_CHIP
 #include CONVERTER_PINS
 
-static wad_timebase base;
+static const wad_timebase base = {.unit = &CONVERTER_TIME};
 static wad_adc_scans scans;
 /* Its clock is worked out from the registers: whatever chip it is. */
 static const wad_adc adc = {&CONVERTER_BLOCK, .time = &base, .scans = &scans};
@@ -81,8 +81,8 @@ int main(void)
 #ifdef CONVERTER_WATCHDOG
     (void)!wad_watchdog_stop();
 #endif
-    bool good = wad_timebase_open(&base, &CONVERTER_TIME, 0, NULL) == WAD_OK && one(&adc) &&
-                one(&average) && one(&adc) && scan_both();
+    bool good = wad_timebase_open(&base) == WAD_OK && one(&adc) && one(&average) && one(&adc) &&
+                scan_both();
     (void)!wad_pin_output(CONVERTER_LAMP, good);
     (void)!wad_pin_output(CONVERTER_WARN, !good);
     for (;;)

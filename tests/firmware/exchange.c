@@ -11,7 +11,7 @@
 
 #define N 6u
 
-static wad_timebase base;
+static const wad_timebase base = {.unit = &EXCHANGE_TIME};
 static const wad_spi bus = {&EXCHANGE_SPI,         .clock = EXCHANGE_SCK,
                             .mosi = EXCHANGE_MOSI, .miso = EXCHANGE_MISO,
                             .time = &base,         .jobs = &(wad_spi_jobs){0}};
@@ -61,7 +61,7 @@ int main(void)
     st = wad_watchdog_stop();
 #endif
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &EXCHANGE_TIME, 0, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_spi_open(&bus);
     if (st == WAD_OK)

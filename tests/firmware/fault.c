@@ -4,7 +4,7 @@
 
 #include "corran32_roles.h"
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static const wad_uart link = {&corran32_uart0,
                               .clock_hz = 8000000,
                               .baud = 115200,
@@ -33,8 +33,7 @@ __attribute__((noinline)) void make_fault(volatile uint32_t *nowhere)
 int main(void)
 {
     wad_fault fault;
-    if (wad_timebase_open(&base, &corran32_base, 1000000, NULL) != WAD_OK ||
-        wad_uart_open(&link) != WAD_OK)
+    if (wad_timebase_open(&base) != WAD_OK || wad_uart_open(&link) != WAD_OK)
         return 1;
     if (wad_fault_take(&fault)) {
         wad_fault_print(&fault, put, NULL);

@@ -8,7 +8,7 @@
 
 #include <corran32_roles.h>
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static const wad_uart port = {&corran32_uart0,
                               .clock_hz = 8000000,
                               .baud = 9600,
@@ -21,7 +21,7 @@ static const wad_uart port = {&corran32_uart0,
 int main(void)
 {
     static const char text[] = "0123456789012345678901234567890123456789";
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     char in[64];
     size_t n = 0;
     if (st == WAD_OK)

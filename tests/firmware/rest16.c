@@ -8,8 +8,8 @@
 #include <corran16_roles.h>
 #include <skerry16_pins.h>
 
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {.unit = &corran16_time};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 0, .list = &(wad_alarm_list){0}};
 static wad_alarm every;
 static wad_wake due;
 static unsigned turns;
@@ -34,9 +34,9 @@ int main(void)
     if (st == WAD_OK)
         st = wad_pin_output(SKERRY16_LEVEL1, false);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran16_time, 0, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
-        st = wad_alarms_open(&alarms, &base, 0, 0);
+        st = wad_alarms_open(&alarms);
     if (st == WAD_OK)
         st = wad_alarm_every(&alarms, &every, WAD_HZ(30), on_time, NULL);
     if (st == WAD_OK)

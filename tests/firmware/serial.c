@@ -10,7 +10,7 @@
 
 #include SERIAL_CHIP
 
-static wad_timebase base;
+static const wad_timebase base = {.unit = &SERIAL_TIME};
 static uint8_t in[64], out[64];
 static wad_uart_stats stats;
 static const wad_uart port = {&SERIAL_UART,
@@ -49,7 +49,7 @@ int main(void)
     st = wad_watchdog_stop();
 #endif
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &SERIAL_TIME, 0, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_uart_open(&port);
     if (st != WAD_OK)

@@ -114,7 +114,7 @@ static void mistake(void)
 #elif WRONG == 207
     (void)wad_port_read32(CNT0, LOAD); /* here 207 */
 #elif WRONG == 210
-    wad_block_up(&corran32_base, POLLS);
+    wad_block_up(&corran32_base.block, POLLS);
     wad_put(CORRAN32_BASE_BASE, corran32_timebase_ctrl_en, 1);
     uint32_t high = wad_port_read32(CORRAN32_BASE_BASE, 0x0C);
     stamp = (uint64_t)high << 32 | wad_port_read32(CORRAN32_BASE_BASE, 0x08); /* here 210 */

@@ -10,7 +10,7 @@
 #define PORT CORRAN32_SPI0_BASE
 #define R    corran32_spi_roles
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static uint8_t in[8];
 static const uint8_t ask[8] = {0x80}; /* the thermometer's name */
 
@@ -145,7 +145,7 @@ int main(void)
 {
     wad_status st = wad_pin_output(CORRAN32_PB5, true);
     if (st == WAD_OK)
-        st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+        st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_spi_open(&bus);
     if (st == WAD_OK)

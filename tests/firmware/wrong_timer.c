@@ -5,7 +5,6 @@
  */
 #include <stdio.h>
 
-#include <wadium/alarm.h>
 #include <wadium/clock.h>
 #include <wadium/irq.h>
 #include <wadium/watchdog.h>
@@ -22,8 +21,8 @@
 #define T     corran32_timebase_roles
 
 static wad_timer timer, other;
-static wad_timebase base;
-static wad_alarms alarms;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
+static const wad_alarms alarms = {&base, .channel = 0, .priority = 1, .list = &(wad_alarm_list){0}};
 static wad_alarm alarm;
 static volatile uint32_t events;
 
@@ -43,7 +42,7 @@ static void tick(wad_timer_fn fn)
 
 static void open_base(void)
 {
-    (void)!wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    (void)!wad_timebase_open(&base);
 }
 
 #if WRONG == 314 && !RIGHT
@@ -120,11 +119,11 @@ static void act(void)
 {
     open_base();
 #if RIGHT
-    (void)!wad_alarms_open(&alarms, &base, 0, 1);
+    (void)!wad_alarms_open(&alarms);
     (void)!wad_alarm_every(&alarms, &alarm, WAD_HZ(10000), count, NULL);
 #else
     wad_put(BASE, wad_at(T.match_irq, 0), 1);
-    if (wad_irq_enable(corran32_base.irq, 1) != WAD_OK)
+    if (wad_irq_enable(corran32_base.block.irq, 1) != WAD_OK)
         return;
     uint64_t due = wad_timebase_now(&base) + 100;
     wad_port_cycles(8 * 150);
@@ -188,6 +187,14 @@ static void act(void)
 {
     (void)!wad_watchdog_start(10000, NULL);
     tick(feed);
+}
+#elif WRONG == 108
+static void act(void)
+{
+    timer = (wad_timer){&corran32_cnt0, .clock_hz = RIGHT ? 8000000u : 12000000u,
+                        .rate = WAD_RATE_HZ(1000), .on_wrap = count, .priority = 1};
+    if (wad_timer_open(&timer) == WAD_OK) /* here 108 */
+        wad_timer_start(&timer);
 }
 #else
 static void act(void)

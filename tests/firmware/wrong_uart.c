@@ -8,7 +8,7 @@
 #define PORT CORRAN32_UART0_BASE
 #define R    corran32_serial_roles
 
-static wad_timebase base;
+static const wad_timebase base = {&corran32_base, .hz = 1000000};
 static uint8_t in[32];
 
 /* The peer sends twelve bytes at 115 200 baud, 8E1; for 811 the line is inverted. */
@@ -66,7 +66,7 @@ static void act(void)
 
 int main(void)
 {
-    wad_status st = wad_timebase_open(&base, &corran32_base, 1000000, NULL);
+    wad_status st = wad_timebase_open(&base);
     if (st == WAD_OK)
         st = wad_uart_open(&port); /* here 801 802 803 810 811 */
     if (st != WAD_OK)

@@ -18,7 +18,6 @@
 #include <wadium/encoder.h>
 #include <wadium/sleep.h>
 #include <wadium/tick.h>
-#include <wadium/timebase.h>
 #include <wadium/unit.h>
 #include <wadium/watchdog.h>
 

@@ -19,7 +19,9 @@
     X(CLOCK_CHANGED,   106, "clock changed under a running timer",                                              \
       "What it counts, and every period, is of another length from now on. Stop it, or set its rate anew.")     \
     X(CLOCK_FAILED,    107, "oscillator failed",                                                                \
-      "What ran on it goes on with another clock, or stands still. Watch it, and set all rates anew when it is lost.")
+      "What ran on it goes on with another clock, or stands still. Watch it, and set all rates anew when it is lost.") \
+    X(CLOCK_PROMISED,  108, "clock_hz of a handle is not what its block runs at",                               \
+      "Every rate is off by as much. Say what it is when the driver opens it, or leave it out: it is worked out then.")
 /* clang-format on */
 
 #endif
