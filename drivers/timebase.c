@@ -42,15 +42,25 @@ uint64_t wadi_timebase_counts_any(const wad_timebase *b, uint32_t time, uint32_t
     return wadi_timebase_divide(time, clock, (uint64_t)per * (by ? by : 1u));
 }
 
-wad_deadline wadi_deadline_any(const wad_timebase *b, uint32_t time, uint32_t per)
+wad_deadline wadi_deadline_us_any(const wad_timebase *b, uint32_t us)
 {
-    return (wad_deadline){wadi_timebase_now_any(b), wadi_timebase_counts_any(b, time, per) + 1u};
+    return (wad_deadline){wadi_timebase_now_any(b), wadi_timebase_counts_any(b, us, 1000000u) + 1u};
+}
+
+wad_deadline wadi_deadline_ms_any(const wad_timebase *b, uint32_t ms)
+{
+    return (wad_deadline){wadi_timebase_now_any(b), wadi_timebase_counts_any(b, ms, 1000u) + 1u};
 }
 
 uint64_t wadi_deadline_left_any(const wad_timebase *b, const wad_deadline *d)
 {
     const uint64_t gone = (wadi_timebase_now_any(b) - d->start) & wadi_timebase_mask(b);
     return gone >= d->counts ? 0 : d->counts - gone;
+}
+
+bool wadi_deadline_passed_any(const wad_timebase *b, const wad_deadline *d)
+{
+    return wadi_deadline_left_any(b, d) == 0;
 }
 
 #endif

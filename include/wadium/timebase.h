@@ -103,14 +103,14 @@ WADI_INLINE wad_deadline wad_deadline_us(const wad_timebase *base, uint32_t us)
 {
     if (WADI_MAY_FOLD && wadi_timebase_is_known(base))
         return (wad_deadline){wad_timebase_now(base), wad_timebase_us(base, us) + 1u};
-    return wadi_deadline_any(base, us, 1000000u);
+    return wadi_deadline_us_any(base, us);
 }
 
 WADI_INLINE wad_deadline wad_deadline_ms(const wad_timebase *base, uint32_t ms)
 {
     if (WADI_MAY_FOLD && wadi_timebase_is_known(base))
         return (wad_deadline){wad_timebase_now(base), wad_timebase_ms(base, ms) + 1u};
-    return wadi_deadline_any(base, ms, 1000u);
+    return wadi_deadline_ms_any(base, ms);
 }
 
 /** Counts left, 0 when passed. */
@@ -125,6 +125,8 @@ WADI_INLINE uint64_t wad_deadline_left(const wad_timebase *base, const wad_deadl
 /** Once true it stays so until the count has gone all the way round. Never blocks. */
 WADI_INLINE bool wad_deadline_passed(const wad_timebase *base, const wad_deadline *deadline)
 {
+    if (!WADI_MAY_FOLD || !wadi_timebase_folds(base))
+        return wadi_deadline_passed_any(base, deadline);
     return wad_deadline_left(base, deadline) == 0;
 }
 

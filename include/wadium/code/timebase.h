@@ -15,8 +15,10 @@ WADI_DECLARE(WADI_TIMEBASE_FORMS, void, wadi_timebase_close, const wad_timebase 
 /* Of no form. */
 uint64_t wadi_timebase_divide(uint32_t time, uint32_t clock_hz, uint64_t by);
 uint64_t wadi_timebase_counts_any(const wad_timebase *b, uint32_t time, uint32_t per);
-wad_deadline wadi_deadline_any(const wad_timebase *b, uint32_t time, uint32_t per);
+wad_deadline wadi_deadline_us_any(const wad_timebase *b, uint32_t us);
+wad_deadline wadi_deadline_ms_any(const wad_timebase *b, uint32_t ms);
 uint64_t wadi_deadline_left_any(const wad_timebase *b, const wad_deadline *d);
+bool wadi_deadline_passed_any(const wad_timebase *b, const wad_deadline *d);
 
 WADI_REFUSE(wadi_timebase_rate_cannot_be,
             "wad_timebase_open: its prescaler does not come near to this .hz from this clock");
