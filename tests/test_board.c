@@ -327,7 +327,7 @@ static void a_fault_is_unwound_to_its_line(void **state)
                                          "make_fault (nowhere",
                                          "fault.c:30",
                                          "main ()",
-                                         "fault.c:49",
+                                         "fault.c:48",
                                          NULL};
     char *folder = test_folder(), *elf = g_build_filename(folder, "fault.elf", NULL), *out, *err;
     (void)state;
