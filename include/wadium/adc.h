@@ -287,8 +287,9 @@ WADI_INLINE unsigned wad_adc_bits(const wad_adc *adc)
 /** Full scale, in microvolts: the reference, as it is said or was measured. */
 WADI_INLINE uint32_t wad_adc_reference_uv(const wad_adc *adc)
 {
-    if (adc->measured_uv && *adc->measured_uv)
-        return *adc->measured_uv;
+    const uint32_t measured = adc->measured_uv ? *adc->measured_uv : 0;
+    if (measured)
+        return measured;
     return adc->reference_uv                          ? adc->reference_uv
            : adc->reference == WAD_REFERENCE_INTERNAL ? wadi_adc_roles(adc->unit->form)->internal
                                                       : 3300000u;

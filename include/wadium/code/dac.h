@@ -25,7 +25,7 @@ WADI_INLINE uint32_t wadi_dac_writable(unsigned form, uint32_t off);
 WADI_INLINE unsigned wadi_dac_bits(const wad_dac *d)
 {
     const wad_dac_roles *r = wadi_dac_roles(d->unit->form);
-    return r->bits ? r->bits : r->data.width;
+    return (unsigned)(r->bits ? r->bits : r->data.width);
 }
 
 WADI_INLINE void wadi_dac_put(const wad_dac *d, const wad_dac_roles *r, uint32_t code)
