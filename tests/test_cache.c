@@ -2,6 +2,8 @@
 /* Compiled drivers are kept between builds: the same image, sooner; and never another chip's. */
 #include <glib/gstdio.h>
 #include <string.h>
+#include <unistd.h>
+#include <utime.h>
 
 #include "support.h"
 #include "wadium/host/output.h"
@@ -27,6 +29,14 @@ static const char program[] = "#include <tiny_roles.h>\n"
 static char *path_of(const char *name)
 {
     return g_build_filename(folder, name, NULL);
+}
+
+static char *write_chip(const char *name, const char *reload_at)
+{
+    char *path = path_of(name), *text = g_strdup_printf(sheet, reload_at);
+    assert_true(g_file_set_contents(path, text, -1, NULL));
+    g_free(text);
+    return path;
 }
 
 /* Its bytes without what names the build's own folder: code and data as they go to the flash. */
@@ -142,6 +152,30 @@ static void another_chip_has_its_own(void **state)
     g_bytes_unref(alone);
 }
 
+/* Old ones go when there are too many; what else lies in the folder stays. */
+static void only_its_own_files_are_forgotten(void **state)
+{
+    static const char *const names[] = {
+        "mine.o", "0000000000000000000000000000000000000000000000000000000000000000.o"};
+    (void)state;
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++) {
+        char *path = g_build_filename(kept, names[i], NULL);
+        assert_true(g_file_set_contents(path, "", 0, NULL));
+        assert_int_equal(truncate(path, 300 << 20), 0); /* no room is taken: all of it is a hole */
+        assert_int_equal(utime(path, &(struct utimbuf){1, 1}), 0);
+        g_free(path);
+    }
+    char *third = write_chip("third.sheet", "0x10"); /* something new is to be kept */
+    g_bytes_unref(image(third, "e.elf"));
+    g_free(third);
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++) {
+        char *path = g_build_filename(kept, names[i], NULL);
+        assert_int_equal(g_file_test(path, G_FILE_TEST_EXISTS), i == 0);
+        g_unlink(path);
+        g_free(path);
+    }
+}
+
 static void without_a_place_it_builds_all_the_same(void **state)
 {
     (void)state;
@@ -151,14 +185,6 @@ static void without_a_place_it_builds_all_the_same(void **state)
     g_bytes_unref(image(chip, "d.elf"));
     g_setenv("WADIUM_CACHE", kept, TRUE);
     g_free(file);
-}
-
-static char *write_chip(const char *name, const char *reload_at)
-{
-    char *path = path_of(name), *text = g_strdup_printf(sheet, reload_at);
-    assert_true(g_file_set_contents(path, text, -1, NULL));
-    g_free(text);
-    return path;
 }
 
 static int set_up(void **state)
@@ -192,6 +218,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(the_second_build_is_the_same_one),
         cmocka_unit_test(another_chip_has_its_own),
+        cmocka_unit_test(only_its_own_files_are_forgotten),
         cmocka_unit_test(without_a_place_it_builds_all_the_same),
     };
     return cmocka_run_group_tests(tests, set_up, tear_down);

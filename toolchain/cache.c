@@ -208,6 +208,16 @@ static int by_use(const void *a, const void *b)
     return x->used < y->used ? -1 : x->used > y->used;
 }
 
+/* "<sum>.o", "<sum>.ci": what else lies in a folder that the user has named is his. */
+static bool is_ours(const char *name)
+{
+    const size_t n = strspn(name, "0123456789abcdef");
+    for (unsigned i = 0; i < G_N_ELEMENTS(suffixes) && n == SUM_LENGTH; i++)
+        if (!strcmp(name + n, suffixes[i]))
+            return true;
+    return false;
+}
+
 /* The longest unused ones go, down to half of the room. */
 static void make_room(const char *folder)
 {
@@ -215,6 +225,8 @@ static void make_room(const char *folder)
     GPtrArray *names = names_in(folder);
     goffset bytes = 0;
     for (guint i = 0; i < names->len; i++) {
+        if (!is_ours(names->pdata[i]))
+            continue;
         kept k = {.path = g_build_filename(folder, names->pdata[i], NULL)};
         GStatBuf s;
         if (g_stat(k.path, &s) == 0) {
